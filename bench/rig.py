@@ -1,0 +1,100 @@
+"""The rig by the numbers: opening 3,000 fixtures, arranging and aiming 500, editing 100, the bench's table."""
+
+from __future__ import annotations
+
+import json
+import statistics
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from tests.browser.person import Person
+from tests.processes import Program, wait_for
+from zarfwright.demo.large import build_large
+from zarfwright.web.desk import Desk
+
+FIXTURES = 3000
+ME = "bench"
+SCROLL = """
+const done = arguments[arguments.length - 1];
+const box = document.querySelector('section[aria-label="Bench"] table').parentElement;
+const times = [];
+let k = 0;
+const step = () => {
+  const began = performance.now();
+  box.scrollTop = (box.scrollHeight / 20) * ++k;
+  box.dispatchEvent(new Event("scroll"));
+  setTimeout(() => { times.push(performance.now() - began); k < 20 ? step() : done(times); });
+};
+step();
+"""
+
+
+def median_s(work: Callable[[], Any], times: int = 9) -> float:
+    """Seconds of the median run; the first, which fills what is kept, is left out."""
+    taken = []
+    for _ in range(times + 1):
+        began = time.perf_counter()
+        work()
+        taken.append(time.perf_counter() - began)
+    return statistics.median(taken[1:])
+
+
+def at_the_desk(path: Path) -> dict[str, float]:
+    """Without a browser: seconds of edits as previews (worked out, nothing stored) and of one that is stored."""
+    began = time.perf_counter()
+    desk = Desk(path)
+    first = len(desk.document(ME))
+    out = {"open and first document": time.perf_counter() - began, "document, MB": first / 1e6}
+    ids = [item.id for item, _ in desk.show.fixtures()][:500]
+    line = {"ids": ids, "guide": "line", "start": [-12, -20, 9], "end": [12, 24, 12], "spacing": "fill"}
+    ring = {"ids": ids, "guide": "ring", "centre": [0, 0, 9], "radius": "11m", "spacing": "fill", "facing": "out"}
+    out["arrange 500 on a line"] = median_s(lambda: desk.preview("arrange", line))
+    out["arrange 500 on a ring"] = median_s(lambda: desk.preview("arrange", ring))
+    out["aim 500"] = median_s(lambda: desk.preview("aim at", {"ids": ids, "point": [0, 3, 1]}))
+    out["number 500"] = median_s(lambda: desk.preview("number", {"ids": ids, "start": "5001"}))
+    hundred = {"ids": ids[:100], "field": "purpose"}
+    texts = iter(range(10_000))
+    out["edit 100, stored"] = median_s(lambda: desk.edit(ME, "set field", {**hundred, "text": f"n {next(texts)}"}))
+    desk.close()
+    return out
+
+
+def in_the_browser(path: Path, folder: Path) -> dict[str, float]:
+    """Seconds until the page is there, and of the script for a page of the table further."""
+    program, person = Program(path, demo=False), Person(folder)
+    out: dict[str, float] = {}
+    try:
+        began = time.perf_counter()
+        person.driver.get(f"{program.url}/?scale=0.06&quality=Build")
+        shown = "return document.body.innerText.includes('lamps')"
+        wait_for(lambda: person.driver.execute_script(shown), "the page", 60)
+        out["page with 3,000 fixtures"] = time.perf_counter() - began
+        person.go("Hang")
+        rows = "document.querySelectorAll('section[aria-label=\"Bench\"] tbody tr').length"
+        wait_for(lambda: person.driver.execute_script(f"return {rows} > 5"), "the table", 60)
+        out["rows drawn of 3,000"] = person.driver.execute_script(f"return {rows}")
+        out["a page of the table further, script"] = statistics.median(person.driver.execute_async_script(SCROLL)) / 1e3
+    finally:
+        person.close()
+        program.end()
+    return out
+
+
+def main() -> int:
+    """Print it all as JSON."""
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        path = folder / "large.zarf"
+        began = time.perf_counter()
+        build_large(path, FIXTURES, 0)
+        print(f"built in {time.perf_counter() - began:.1f} s", file=sys.stderr)
+        print(json.dumps({**at_the_desk(path), **in_the_browser(path, folder)}, indent=1))
+    return 0
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())

@@ -1,0 +1,235 @@
+"""One picture of each main view, from a fresh demo show: `bin/screenshots`."""
+
+from __future__ import annotations
+
+import base64
+import io
+import subprocess
+import sys
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+from PIL import Image
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
+
+from tests.browser.person import Person
+from tests.browser.test_frame import press_keys
+from tests.browser.test_hang import radio, take_rows
+from tests.browser.test_shop import EXAMPLES, open_types, paste, rows, said_of, shop, trying, typed
+from tests.browser.test_site import Gestures
+from tests.processes import Program, wait_for
+
+OUT = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
+SEAT = ([-6.8, -8.6, 1.7], [1.2, 1.5, 5.0])
+BESIDE_THE_CHOIR = ([-4.6, 9.8, 2.4], [1.2, -8.0, 4.4])
+STILL_FROM = ([1.3, -11.4, 1.6], [0.0, 2.5, 4.2])
+OVER_THE_HOUSE = ([6.4, -17.0, 4.4], [-0.5, 2.0, 3.3])
+UNDER_THE_LANTERN = ([4.4, -10.0, 8.4], [0.0, -3.4, 5.8])
+BY_A_BOOM = ([-10.4, -5.2, 2.6], [-5.6, 1.6, 2.4])
+STILL = """
+const [width, height, samples, done] = arguments;
+window.zarfwrightStage.snapshot("main", width, height, { samples }).then(async (blob) => {
+  const reader = new FileReader();
+  reader.onload = () => done(reader.result.split(",")[1]);
+  reader.readAsDataURL(blob);
+});
+"""
+
+
+def from_nothing(folder: Path, keep: Callable[[Person, str], None]) -> None:
+    """A new show: a venue to begin with, and an outline while it is drawn."""
+    path = folder / "new.zarf"
+    subprocess.run([sys.executable, "-m", "zarfwright", "new", str(path)], check=True)
+    program, downloads = Program(path, demo=False), folder / "second"
+    downloads.mkdir()
+    person = Person(downloads)
+    try:
+        program.edit("start site", kind="proscenium")
+        program.edit("set show", work_light_lx=90.0, name="The Lamplighter's Tide", venue="On tour")
+        person.driver.get(f"{program.url}/?scale=1.0&quality=Build")
+        person.settle()
+        person.stage("lookFrom", "main", [7.5, -17.0, 6.5], [-0.5, 3.0, 2.2])
+        person.row("House")
+        keep(person, "crowd")
+        press_keys(person, Keys.ESCAPE)
+        person.press("Draw an outline instead")
+        do = Gestures(person)
+        for corner, way in (("-5, -1", None), ("10m", "0"), ("4m", "90"), ("3m", "180"), ("2m", "90")):
+            do.corner(corner, way)
+        person.stage("lookFrom", "main", [7.5, -12.0, 9.5], [-0.5, 3.0, 0.2])
+        keep(person, "drawing")
+    finally:
+        person.close()
+        program.end()
+
+
+def types_and_shop(person: Person, keep: Callable[[str], None]) -> None:
+    """The library of types, and a lamp made from its manual."""
+    open_types(person)
+    pictures = "return [...document.images].every((one) => one.complete || one.loading === 'lazy')"
+    wait_for(lambda: person.driver.execute_script(pictures), "the pictures of bodies")
+    keep("types")
+    person.press("Begin a moving head")
+    typed(person, "Name", "Kittiwake 400")
+    paste(person, (EXAMPLES / "kittiwake-channels.txt").read_text(), "Read the whole mode")
+    wait_for(lambda: len(rows(person)) == 19, "the channels")
+    for name, value in (("intensity", 65535), ("shutter", 240), ("colour", 15), ("tilt", 41000)):
+        trying(person, name, value)
+    person.driver.find_elements(By.CSS_SELECTOR, "tr[data-channel]")[4].click()
+    wait_for(lambda: said_of(person, "tilt").startswith("tilt 33"), "the tilt")
+    wait_for(lambda: shop(person, "s.asked > 3 && s.asked === s.settled"), "the picture", 180)
+    keep("type-shop")
+    person.press("Throw away")
+    person.press("Types and type shop")
+    person.press("Back to the show")
+    person.settle()
+
+
+def hanging(person: Person, keep: Callable[[str], None]) -> None:
+    """Pointing with a ghost, six on the ring arranged, and labels on a boom."""
+    person.go("Hang")
+    person.stage("lookFrom", "main", *UNDER_THE_LANTERN)
+    person.row("81")
+    keep("hang")
+    press_keys(person, Keys.ESCAPE)
+    person.choose("Type", "Heron")
+    person.press("Put Herons by pointing")
+    person.settle()
+    person._at(person.stage("where", "main", [1.0, -5.75, 6.2])).perform()
+    wait_for(lambda: person.report()["ghosts"] == 1, "the ghost")
+    keep("hang-ghost")
+    press_keys(person, Keys.ESCAPE)
+    take_rows(person, 101, 106)
+    radio(person, "Arrange")
+    person.press("Arrange 6 things")
+    radio(person, "Half in")
+    person.press("The other way round")
+    wait_for(lambda: person.report()["ghosts"] == 6, "the ghosts")
+    keep("hang-arrange")
+    press_keys(person, Keys.ESCAPE)
+    person.go("Site")
+    person.row("Boom SR DS")
+    view = person.find('//select[@aria-label="View of the side pane"]', "the view")
+    Select(view).select_by_value("left")
+    person.press("Frame the selection in the side pane")
+    person.go("Hang")
+    press_keys(person, Keys.ESCAPE)
+    person.stage("lookFrom", "main", *BY_A_BOOM)
+    person.press("Labels")
+    person.find('//section[@aria-label="Bench"]//button[normalize-space(.)="Booms and pipes"]', "the style").click()
+    keep("hang-labels")
+    Select(view).select_by_value("plan")
+
+
+def main() -> int:
+    """Do what the tour describes, and keep what is seen."""
+    OUT.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder:
+        program = Program(Path(folder) / "demo.zarf", whole=True, sacn_address="127.0.0.1")
+        person = Person(Path(folder))
+        person.driver.set_script_timeout(280)
+
+        def settle() -> None:
+            # Software rendering takes seconds a frame at full quality.
+            wait_for(lambda: (report := person.report()) and report["settled"] and report["frames"], "the picture", 180)
+
+        def keep(name: str) -> None:
+            settle()
+            person.driver.save_screenshot(str(OUT / f"{name}.png"))
+
+        def keep_of(other: Person, name: str) -> None:
+            wait_for(lambda: (r := other.report()) and r["settled"] and r["frames"], "the picture", 180)
+            other.driver.save_screenshot(str(OUT / f"{name}.png"))
+
+        def keep_plain(name: str) -> None:
+            person.driver.save_screenshot(str(OUT / f"{name}.png"))
+
+        def panes(count: int) -> None:
+            while len(person.report()["panes"]) != count:
+                before = len(person.report()["panes"])
+                person.press("One, two or three panes")
+                wait_for(lambda before=before: len(person.report()["panes"]) != before, "the panes")
+
+        def open_at(quality: str) -> None:
+            person.driver.get(f"{program.url}/?scale=1.0&quality={quality}")
+            settle()
+            person.beams_until(lambda beams: len(beams) == 96, "the beams")
+
+        try:
+            from_nothing(Path(folder), keep_of)
+            open_at("Depth")
+            person.go("Site")
+            person.row("Main deck")
+            keep("site")
+            press_keys(person, Keys.ESCAPE)
+            panes(1)
+            program.edit("set show", work_light_lx=0.0)
+            person.go("Review")
+            person.stage("lookFrom", "main", *SEAT)
+            keep("stage-from-the-house")
+            person.stage("lookFrom", "main", *BESIDE_THE_CHOIR)
+            keep("shafts-with-gobos")
+            person.stage("lookFrom", "main", *STILL_FROM)
+            settle()
+            picture = Image.open(io.BytesIO(base64.b64decode(person.driver.execute_async_script(STILL, 1280, 720, 24))))
+            picture.convert("RGB").save(OUT / "still.png", optimize=True)
+            program.post("/api/shows/SHOW/undo", {"who": "tester"})
+            # The rest is drawn faster, without shadows.
+            open_at("Pattern")
+            panes(2)
+            press_keys(person, "l")
+            press_keys(person, "l")
+            press_keys(person, "e")
+            person.says("How it is drawn here")
+            keep("picture-and-numbers")
+            press_keys(person, "e")
+            press_keys(person, "l")
+            hanging(person, keep)
+            types_and_shop(person, keep_plain)
+            person.go("Aim")
+            person.stage("lookFrom", "main", *OVER_THE_HOUSE)
+            person.row("64")
+            person.press("Aim 1 fixture")
+            settle()
+            person.click_place([1.0, 4.0, 1.1], "side")
+            person.says("1 held by hand")
+            keep("aim")
+            person.press("Release")
+            person.go("Patch")
+            keep("patch")
+            person.go("Looks")
+            person.row("Flood: the whole deck")
+            keep("looks")
+            person.go("Papers")
+            keep("papers")
+            person.go("Review")
+            person.press("Look from Gallery SL")
+            person.choose("On the left", "2, Slack Water")
+            person.choose("On the right", "7, Flood")
+            person.press("Show both from here")
+            wait_for(lambda: person.report()["panes"][1]["view"] == "free", "both looks")
+            keep("review")
+            open_at("Air")
+            person.go("Signal")
+            person.press("Start the simulated console")
+            for _ in range(7):
+                person.press("Next cue")
+            person.says("Cue 7, Flood: the whole deck")
+            person.beams_until(
+                lambda beams: sum(max(beam["candela"]) > 5000 for beam in beams.values()) >= 20, "the cue to be in"
+            )
+            # The picture moves on and on: a few frames later it shows what came in.
+            before = person.report()["frames"]
+            wait_for(lambda: person.report()["frames"] >= before + 4, "frames", 60)
+            person.driver.save_screenshot(str(OUT / "signal.png"))
+        finally:
+            person.close()
+            program.end()
+    return 0
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())

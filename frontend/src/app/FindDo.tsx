@@ -1,0 +1,142 @@
+import { Box, chakra, Flex } from "@chakra-ui/react";
+import { useState } from "react";
+import { Overlaid } from "../kit/Overlaid";
+import { setPaneCount, setView, usePanes } from "../show/panes";
+import { nextLabels, runSelfTest, setWish, toggleMeasure, togglePicture } from "../show/picture";
+import { openDraft, openLibrary } from "../shop/state";
+import { called, commandConsole, edit, goTo, redo, select, settings, undo, useShow } from "../show/store";
+import { type Row, type Step, STEPS } from "../show/types";
+import { removeSelected, toggleWorkLight } from "./keys";
+import { STEP_VIEWS } from "./steps";
+
+interface Entry {
+  name: string;
+  what: string;
+  keys?: string;
+  run: () => void;
+}
+
+const HOME_STEP: Record<string, Step> = { fixture: "hang", look: "looks", viewpoint: "review", show: "papers", type: "hang" };
+
+function commands(): Entry[] {
+  const show = settings(useShow.getState().objects);
+  const steps = STEPS.map((step, i) => ({ name: `Go to ${STEP_VIEWS[step].name}`, what: "step", keys: `Alt+${i + 1}`, run: () => goTo(step) }));
+  const pane = usePanes.getState().active;
+  return [
+    ...steps,
+    { name: "Fixture types and the type shop", what: "command", run: () => openLibrary() },
+    { name: "Undo", what: "command", keys: "Ctrl+Z", run: () => void undo() },
+    { name: "Redo", what: "command", keys: "Ctrl+Shift+Z", run: () => void redo() },
+    { name: "Work light up or down", what: "command", keys: "W", run: toggleWorkLight },
+    { name: show.follow_console ? "Stop following the console" : "Follow the console", what: "command", run: () => void edit("set show", { follow_console: !show.follow_console }).catch(() => undefined) },
+    { name: "Remove what is selected", what: "command", keys: "Delete", run: removeSelected },
+    { name: "Frame the selection", what: "command", keys: "Z", run: () => usePanes.getState().stage?.frameSelection(pane) },
+    { name: "The picture: quality, exposure, haze", what: "command", keys: "E", run: togglePicture },
+    { name: "Numbers on the picture", what: "command", keys: "L", run: nextLabels },
+    { name: "Measure between two places", what: "command", keys: "M", run: toggleMeasure },
+    { name: "Test what this machine carries", what: "command", run: () => void runSelfTest() },
+    ...(["Build", "Air", "Pattern", "Depth"] as const).map((step) => ({ name: `Quality: ${step}`, what: "command", run: () => setWish({ step }) })),
+    { name: "Quality: auto", what: "command", run: () => setWish({ step: "auto" }) },
+    { name: "View: back", what: "command", keys: "V B", run: () => setView(pane, "back") },
+    { name: "View: section on the centre line", what: "command", keys: "V C", run: () => setView(pane, "section") },
+    { name: "View: plan", what: "command", keys: "V P", run: () => setView(pane, "plan") },
+    { name: "View: free", what: "command", keys: "V S", run: () => setView(pane, "free") },
+    { name: "View: front", what: "command", keys: "V F", run: () => setView(pane, "front") },
+    ...[1, 2, 3].map((count) => ({ name: `Show ${count} pane${count > 1 ? "s" : ""}`, what: "command", run: () => setPaneCount(count) })),
+    { name: "Start the simulated console", what: "command", run: () => void commandConsole({ do: "start" }) },
+    { name: "Shut the simulated console down", what: "command", run: () => void commandConsole({ do: "end" }) },
+  ];
+}
+
+function found(row: Row): Entry {
+  const name = row.kind === "fixture" ? `Fixture ${called(row)}` : called(row);
+  return {
+    name,
+    what: row.kind,
+    run: () => {
+      if (row.kind === "draft") {
+        openDraft(row.id);
+        return;
+      }
+      if (row.kind === "type") {
+        openLibrary();
+        return;
+      }
+      goTo(HOME_STEP[row.kind] ?? "site");
+      select([row.id]);
+    },
+  };
+}
+
+/** Find a thing or do a command: all commands are here, with their keys. */
+export function FindDo({ onClose }: { onClose: () => void }) {
+  const [text, setText] = useState("");
+  const [at, setAt] = useState(0);
+  const objects = useShow((state) => state.objects);
+  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+  const all = [...commands(), ...Object.values(objects).filter((row) => row.kind !== "show").map(found)];
+  const entries = all.filter((entry) => words.every((word) => `${entry.name} ${entry.what}`.toLowerCase().includes(word))).slice(0, 40);
+  const take = (entry: Entry | undefined) => {
+    if (!entry) return;
+    onClose();
+    entry.run();
+  };
+  return (
+    <Overlaid label="Find or do" onClose={onClose}>
+      <chakra.input
+        autoFocus
+        aria-label="What to find or do"
+        placeholder="A fixture, a look, a seat, a command"
+        bg="ink1"
+        width="100%"
+        px="16px"
+        py="11px"
+        fontSize="14px"
+        outline="none"
+        borderBottom="1px solid {colors.line}"
+        value={text}
+        onChange={(event) => {
+          setText(event.target.value);
+          setAt(0);
+        }}
+        onKeyDown={(event) => {
+          if (event.key === "ArrowDown") setAt(Math.min(at + 1, entries.length - 1));
+          else if (event.key === "ArrowUp") setAt(Math.max(at - 1, 0));
+          else if (event.key === "Enter") take(entries[at]);
+          else return;
+          event.preventDefault();
+        }}
+      />
+      <Box role="listbox" aria-label="Found">
+        {entries.map((entry, i) => (
+          <Flex
+            key={`${entry.what} ${entry.name} ${i}`}
+            role="option"
+            aria-selected={i === at}
+            bg={i === at ? "ink3" : "transparent"}
+            px="16px"
+            py="5px"
+            gap="12px"
+            fontSize="12.5px"
+            cursor="pointer"
+            onMouseEnter={() => setAt(i)}
+            onClick={() => take(entry)}
+          >
+            <Box flex="1">{entry.name}</Box>
+            <Box color="faint">{entry.what}</Box>
+            {entry.keys && (
+              <Box color="dim" fontFamily="mono" fontSize="11px">
+                {entry.keys}
+              </Box>
+            )}
+          </Flex>
+        ))}
+        {!entries.length && (
+          <Box px="16px" py="12px" color="dim">
+            Nothing is called that. Try a number, a name or a part of one.
+          </Box>
+        )}
+      </Box>
+    </Overlaid>
+  );
+}

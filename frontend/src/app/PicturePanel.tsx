@@ -1,0 +1,223 @@
+import { Box, chakra, Flex } from "@chakra-ui/react";
+import { X } from "lucide-react";
+import { Action, Field, Keys, Level, Progress, Section, Segments, Sign } from "../kit/controls";
+import { pinShadows, runSelfTest, setLabels, setWish, togglePicture, usePicture } from "../show/picture";
+import { many } from "../show/format";
+import { edit, type Settings, settings, useShow } from "../show/store";
+import { advice, type StepName } from "../stage/light/quality";
+
+const STEPS: { value: StepName | "auto"; label: string }[] = [
+  { value: "auto", label: "Auto" }, { value: "Build", label: "Build" }, { value: "Air", label: "Air" }, { value: "Pattern", label: "Pattern" }, { value: "Depth", label: "Depth" },
+];
+const FOR: Record<StepName | "auto", string> = {
+  auto: "The best step that keeps the rate; at rest, everything.",
+  Build: "Bodies and pools: to place and aim by.",
+  Air: "Shafts in the haze as well.",
+  Pattern: "Gobos and blades in the air as well.",
+  Depth: "Shadows as well: set, truss and people cut the light.",
+};
+
+type Numbers = { [K in keyof Settings]: Settings[K] extends number ? K : never }[keyof Settings];
+
+/** Change a number of the show; text that is none is refused where it was typed. */
+function put(field: Numbers, read: (text: string) => number = (text) => Number(text.replace(",", ".").replace(/[^\d.\-e]/g, ""))) {
+  return async (text: string) => {
+    const value = read(text);
+    if (!text.trim() || !Number.isFinite(value)) throw new Error("Type a number.");
+    await edit("set show", { [field]: value }, { quiet: true });
+  };
+}
+
+/** `1/50` or `0.02`, in seconds. */
+export function readTime(text: string): number {
+  const [over, under] = text.replace(/s/g, "").split("/").map((part) => Number(part.replace(",", ".")));
+  return under === undefined ? (over ?? NaN) : (over ?? NaN) / under;
+}
+
+export function writeTime(seconds: number): string {
+  return seconds < 0.4 ? `1/${Math.round(1 / seconds)} s` : `${seconds} s`;
+}
+
+function change(values: Parameters<typeof edit<"set show">>[1]): void {
+  void edit("set show", values).catch(() => undefined);
+}
+
+/** How the picture is taken and drawn: open from the status line, in place of the card, in every step. */
+export function PicturePanel() {
+  const { wish, labels } = usePicture();
+  const show = settings(useShow((state) => state.objects));
+  return (
+    <>
+      <Section>
+        <Flex align="center">
+          <Box flex="1">
+            <Box as="h2" fontSize="15px" fontWeight={600}>
+              The picture
+            </Box>
+            <Box color="dim" fontSize="12px">
+              How it is drawn here, and how it is taken
+            </Box>
+          </Box>
+          <Action look="quiet" aria-label="Back to the card" title="Back to the card (E)" onClick={togglePicture}>
+            <X size={15} />
+          </Action>
+        </Flex>
+      </Section>
+      <Section title="Quality, on this screen">
+        <Segments name="Quality" value={wish.step} options={STEPS} onChange={(step) => setWish({ step })} />
+        <Box color="dim" fontSize="12px" mb="8px">
+          {FOR[wish.step]}
+        </Box>
+        <Field label="Keep" value={`${wish.fps} fps`} onCommit={(text) => typed(text, 1, 120, (fps) => setWish({ fps }))} />
+        <Field label="At most" value={`${Math.round(wish.cap * 100)} % busy`} onCommit={(text) => typed(text, 10, 100, (cap) => setWish({ cap: cap / 100 }))} />
+        <SelfTest />
+      </Section>
+      <ShadowSection />
+      <ExposureSection show={show} />
+      <Section title="In the air">
+        <Field label="Haze, 1/m" value={String(show.haze_per_m)} onCommit={put("haze_per_m")} />
+        <Level label="Unevenness" value={show.haze_uneven} onChange={(haze_uneven) => change({ haze_uneven })} />
+        <Field label="Bloom" value={String(show.bloom)} onCommit={put("bloom")} />
+      </Section>
+      <Section title="Apart from the show">
+        <Field label="Work light, lx" value={String(show.work_light_lx)} onCommit={put("work_light_lx")} />
+        <Field label="House light, lx" value={String(show.house_light_lx)} onCommit={put("house_light_lx")} />
+        <Colour label="Behind, low" value={show.background_low} onChange={(background_low) => change({ background_low })} />
+        <Colour label="Behind, high" value={show.background_high} onChange={(background_high) => change({ background_high })} />
+      </Section>
+      <Section title="Numbers on the picture">
+        <Tick label="On bodies" checked={labels.bodies} onChange={(bodies) => setLabels({ bodies })} />
+        <Tick label="Where beams land" checked={labels.landings} onChange={(landings) => setLabels({ landings })} />
+        <Box color="faint" fontSize="11.5px" mt="4px">
+          <Keys>L</Keys> goes from one to the next
+        </Box>
+      </Section>
+      <Section title="Strength, against the true one">
+        <Field label="Shafts" value={`× ${show.shaft_gain}`} onCommit={put("shaft_gain")} />
+        <Field label="Pools" value={`× ${show.pool_gain}`} onCommit={put("pool_gain")} />
+        <Field label="Lenses" value={`× ${show.body_gain}`} onCommit={put("body_gain")} />
+        {offScale(show) && (
+          <Sign tone="attention" onClick={() => change({ shaft_gain: 1, pool_gain: 1, body_gain: 1 })}>
+            Off scale: the picture is not true. Set all three back to 1.
+          </Sign>
+        )}
+      </Section>
+    </>
+  );
+}
+
+/** Whether shafts, pools or lenses are set away from their true strength. */
+export function offScale(show: Settings): boolean {
+  return show.shaft_gain !== 1 || show.pool_gain !== 1 || show.body_gain !== 1;
+}
+
+function typed(text: string, least: number, most: number, take: (value: number) => void): Promise<void> {
+  const value = Number(text.replace(",", ".").replace(/[^\d.]/g, ""));
+  if (!(value >= least && value <= most)) return Promise.reject(new Error(`Type a number from ${least} to ${most}.`));
+  take(Math.round(value));
+  return Promise.resolve();
+}
+
+function ExposureSection({ show }: { show: Settings }) {
+  const camera = useShow((state) => state.camera);
+  return (
+    <Section title="Exposure">
+      <Segments
+        name="What exposes"
+        value={show.exposure_kind}
+        options={[{ value: "eye", label: "Eye" }, { value: "camera", label: "Camera" }]}
+        onChange={(exposure_kind) => change({ exposure_kind })}
+      />
+      {show.exposure_kind === "eye" ? (
+        <>
+          <Field label="Exposure, EV" value={show.exposure_ev.toFixed(1)} onCommit={put("exposure_ev")} disabled={show.eye_adapts} />
+          <Tick label="The eye adapts" checked={show.eye_adapts} onChange={(eye_adapts) => change({ eye_adapts })} />
+        </>
+      ) : (
+        <>
+          <Field label="ISO" value={String(show.iso)} onCommit={put("iso")} />
+          <Field label="Time" value={writeTime(show.shutter_s)} onCommit={put("shutter_s", readTime)} />
+          <Field label="Aperture, f/" value={String(show.aperture)} onCommit={put("aperture", (text) => Number(text.replace(/^f\/?/i, "").replace(",", ".")))} />
+          <Box color="dim" fontSize="12px" mb="6px">
+            comes to EV {camera?.ev100.toFixed(1) ?? ""}
+          </Box>
+        </>
+      )}
+      <Field label="White, K" value={String(show.white_k)} onCommit={put("white_k")} />
+      <Flex gap="6px" mt="8px" aria-label="Start from">
+        {(["indoors", "dusk", "day"] as const).map((start) => (
+          <Action key={start} flex="1" onClick={() => change({ exposure_start: start })}>
+            {start === "indoors" ? "Indoors" : start === "dusk" ? "Dusk" : "Day"}
+          </Action>
+        ))}
+      </Flex>
+    </Section>
+  );
+}
+
+function ShadowSection() {
+  const { pinned } = usePicture();
+  const objects = useShow((state) => state.objects);
+  const chosen = useShow((state) => state.selection).filter((id) => objects[id]?.kind === "fixture");
+  return (
+    <Section title="Shadows, at Depth">
+      <Box color="dim" fontSize="12px" mb="6px">
+        {pinned.length ? `Of ${many(pinned.length, "fixture")} always, then` : "Of"} the brightest beams, 32 at most.
+      </Box>
+      <Flex gap="6px">
+        <Action flex="1" disabled={!chosen.length} onClick={() => pinShadows([...new Set([...pinned, ...chosen])])}>
+          Always of {many(chosen.length, "selected fixture")}
+        </Action>
+        {pinned.length > 0 && <Action onClick={() => pinShadows([])}>Of none</Action>}
+      </Flex>
+    </Section>
+  );
+}
+
+function SelfTest() {
+  const { testing, forecasts, wish } = usePicture();
+  return (
+    <>
+      <Action width="100%" mt="4px" disabled={testing !== null} onClick={() => void runSelfTest()}>
+        {testing ? `Testing ${testing.step}, ${Math.round(testing.share * 100)} %` : "Test what this machine carries"}
+      </Action>
+      {testing && <Progress share={testing.share} label="Self-test" />}
+      {forecasts.length > 0 && (
+        <Box mt="8px" data-part="forecasts">
+          {forecasts.map((one) => (
+            <Flex key={one.step} fontSize="12px" py="1px">
+              <Box flex="1" color="dim">
+                {one.step}
+              </Box>
+              <Box fontFamily="mono">
+                {one.ms.toFixed(0)} ms · {one.fps >= 10 ? one.fps.toFixed(0) : one.fps.toFixed(1)} fps
+              </Box>
+            </Flex>
+          ))}
+          <Sign tone={forecasts.some((one) => one.fps >= wish.fps) ? "fine" : "attention"}>{advice(forecasts, wish)}</Sign>
+        </Box>
+      )}
+    </>
+  );
+}
+
+function Tick({ label, checked, onChange }: { label: string; checked: boolean; onChange: (to: boolean) => void }) {
+  return (
+    <chakra.label display="flex" alignItems="center" gap="8px" fontSize="12px" py="3px" cursor="pointer">
+      <chakra.input type="checkbox" accentColor="{colors.brass}" checked={checked} onChange={(event) => onChange(event.target.checked)} />
+      {label}
+    </chakra.label>
+  );
+}
+
+function Colour({ label, value, onChange }: { label: string; value: string; onChange: (to: string) => void }) {
+  return (
+    <chakra.label display="flex" alignItems="center" gap="8px" fontSize="12px" color="dim" py="3px">
+      <Box width="88px">{label}</Box>
+      <chakra.input type="color" aria-label={label} value={value} width="42px" height="20px" border="1px solid" borderColor="line" bg="ink1" onChange={(event) => onChange(event.target.value)} />
+      <Box fontFamily="mono" fontSize="11px">
+        {value}
+      </Box>
+    </chakra.label>
+  );
+}

@@ -1,0 +1,58 @@
+import { Box, chakra, Flex } from "@chakra-ui/react";
+import { useEffect, useState } from "react";
+import { Action, Choice, Field, FileField, Input, Section, Sign } from "../kit/controls";
+import { Overlaid } from "../kit/Overlaid";
+import { getJson, postFile, postJson } from "../show/api";
+import { myName, setMyName } from "../show/presence";
+import { edit, settings, useShow } from "../show/store";
+import type { RecentShow } from "../show/types";
+
+const SYSTEMS = [{ value: "metric", label: "metres" }, { value: "imperial", label: "feet and inches" }] as const;
+type System = (typeof SYSTEMS)[number]["value"];
+
+/** The show as a file: its name and units, others that were open, a new one, a copy to keep or send. */
+export function ShowPanel({ onClose }: { onClose: () => void }) {
+  const id = useShow((state) => state.id);
+  const show = useShow((state) => settings(state.objects));
+  const [recent, setRecent] = useState<RecentShow[]>([]);
+  const [name, setName] = useState("");
+  const [system, setSystem] = useState<System>(show.system);
+  const [wrong, setWrong] = useState("");
+  useEffect(() => {
+    void getJson<RecentShow[]>("/api/recent").then(setRecent, () => undefined);
+  }, []);
+  // Every browser goes with the show that is opened, this one too.
+  const go = (work: Promise<unknown>) => void work.then(() => location.reload(), (error: unknown) => setWrong(error instanceof Error ? error.message : String(error)));
+  return (
+    <Overlaid label="The show" onClose={onClose}>
+      <Section title="This show">
+        <Field label="Name" numeric={false} value={show.name} onCommit={(text) => edit("set show", { name: text }, { quiet: true })} />
+        <Field label="Venue" numeric={false} value={show.venue} onCommit={(text) => edit("set show", { venue: text }, { quiet: true })} />
+        <Choice<System> label="Units" value={show.system} options={SYSTEMS} onChange={(chosen) => void edit("set show", { system: chosen }).catch(() => undefined)} />
+        <Field label="You are" numeric={false} value={myName()} onCommit={(text) => Promise.resolve(setMyName(text))} />
+        <chakra.a href={`/api/shows/${id}/copy`} download display="inline-block" mt="4px" px="10px" py="4px" fontSize="12.5px" border="1px solid" borderColor="line" borderRadius="5px" _hover={{ bg: "ink3" }}>
+          Save a copy
+        </chakra.a>
+        <Box fontSize="11.5px" color="faint" mt="6px">Every edit is in the file as soon as it is made. A copy holds all of it: types, drawings and meshes too.</Box>
+      </Section>
+      <Section title="A new show">
+        <Input label="Its name" numeric={false} value={name} onChange={setName} hint="The Lamplighter's Tide" />
+        <Choice<System> label="Its units" value={system} options={SYSTEMS} onChange={setSystem} />
+        <Action onClick={() => go(postJson("/api/new", { name, system }))} disabled={!name.trim()}>
+          Begin {name.trim() || "a new show"}
+        </Action>
+      </Section>
+      <Section title="Opened before">
+        {recent.map((one) => (
+          <Flex key={one.path} align="center" gap="10px" py="2px" fontSize="12.5px">
+            <Box flex="1" minWidth="0" truncate color={one.open ? "brass" : "text"}>{one.name}</Box>
+            <Box fontSize="11px" color="faint" maxWidth="260px" truncate title={one.path}>{one.path}</Box>
+            {one.open ? <Box color="faint" fontSize="11.5px">open</Box> : <Action height="22px" onClick={() => go(postJson("/api/open", { path: one.path }))}>Open</Action>}
+          </Flex>
+        ))}
+        <Box mt="8px"><FileField label="A show file" accept=".zarf" onFile={(file) => go(postFile("/api/take", file))} /></Box>
+        {wrong && <Sign tone="wrong">{wrong}</Sign>}
+      </Section>
+    </Overlaid>
+  );
+}

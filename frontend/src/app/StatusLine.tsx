@@ -1,0 +1,79 @@
+import { Box, Flex } from "@chakra-ui/react";
+import { Action } from "../kit/controls";
+import { coordinate } from "../show/format";
+import { usePanes } from "../show/panes";
+import { togglePicture, usePicture } from "../show/picture";
+import { called, edit, settings, useShow } from "../show/store";
+import { offScale } from "./PicturePanel";
+
+/** What comes in, in one line: who speaks and how fast, or since when levels are held. */
+export function levelsLine(universes: { universe: number; state: string; last_source: string; sources: { rate_hz: number }[] }[] | undefined): { text: string; tone: string } {
+  const live = universes?.filter((one) => one.state === "live") ?? [];
+  const held = universes?.filter((one) => one.state === "held") ?? [];
+  if (live.length) {
+    const rate = Math.max(...live.flatMap((one) => one.sources.map((source) => source.rate_hz)));
+    return { text: `Levels in ${Math.round(rate)}/s`, tone: "verdigris" };
+  }
+  if (held.length) return { text: `Levels held${held[0]?.last_source ? `: ${held[0].last_source} stopped` : ""}`, tone: "ember" };
+  return { text: "No levels in", tone: "faint" };
+}
+
+/** Lux and distance under the pointer; the lux of another place is not said. */
+export function luxLine(point: readonly number[] | null, lux: { value: number; at: readonly number[] } | null, away: number | null): string {
+  if (!point) return "";
+  const here = lux && lux.at.every((part, i) => part === point[i]) ? `${lux.value < 10 ? lux.value.toFixed(1) : Math.round(lux.value)} lx` : "";
+  return [here, away === null ? "" : `${away.toFixed(1)} m away`].filter(Boolean).join(" · ");
+}
+
+export function StatusLine() {
+  const pointer = usePanes((state) => state.pointer);
+  const stats = usePanes((state) => state.stats);
+  const tool = usePanes((state) => state.tool);
+  const lux = usePicture((state) => state.lux);
+  const measured = usePicture((state) => state.measured);
+  const objects = useShow((state) => state.objects);
+  const signal = useShow((state) => state.signal);
+  const savedAt = useShow((state) => state.savedAt);
+  const connected = useShow((state) => state.connected);
+  const show = settings(objects);
+  const levels = levelsLine(signal?.universes);
+  const on = pointer.id ? objects[pointer.id] : undefined;
+  return (
+    <Flex as="footer" gridColumn="1 / 3" bg="ink1" borderTop="1px solid" borderColor="line" align="center" gap="18px" px="14px" color="dim" fontSize="11.5px" whiteSpace="nowrap" overflow="hidden">
+      <Box minWidth="110px" truncate>
+        {on ? (on.kind === "fixture" ? `Fixture ${called(on)}` : called(on)) : "Nothing under the pointer"}
+      </Box>
+      <Box fontFamily="mono" fontSize="11px" minWidth="250px">
+        {pointer.point ? (["x", "y", "z"] as const).map((axis, i) => coordinate(pointer.point?.[i] ?? 0, axis, show.system)).join(" · ") : ""}
+      </Box>
+      <Box fontFamily="mono" fontSize="11px" minWidth="130px" data-part="lux" title="Light of the show on the face under the pointer, and how far it is from the eye">
+        {luxLine(pointer.point, lux, pointer.away)}
+      </Box>
+      {tool === "measure" ? <Box color="brass">{measured === null ? "Measure: click a place" : `Measured ${measured.toFixed(2)} m`}</Box> : <Box>Snap 0.10 m</Box>}
+      <Box flex="1" />
+      <Action
+        look="quiet"
+        height="22px"
+        aria-pressed={show.follow_console}
+        title="Whether the console drives the picture, or the look being played"
+        onClick={() => void edit("set show", { follow_console: !show.follow_console }).catch(() => undefined)}
+      >
+        {show.follow_console ? "Following the console" : "Console not followed"}
+      </Action>
+      <Box color={levels.tone} data-part="levels">
+        ● {levels.text}
+      </Box>
+      <Action look="quiet" height="22px" aria-label="The picture's settings" data-part="picture" title="Quality, exposure, haze (E)" onClick={togglePicture}>
+        {stats.step} · EV {stats.ev.toFixed(1)}
+        {show.exposure_kind === "eye" && !show.eye_adapts ? " locked" : show.exposure_kind === "camera" ? " camera" : ""}
+        {offScale(show) && <Box as="span" color="ember"> ◇ off scale</Box>}
+      </Action>
+      <Box fontFamily="mono" fontSize="11px" data-part="rate" title={`${stats.jsMs.toFixed(1)} ms of script a frame; drawing keeps the machine busy ${Math.round(stats.load * 100)} % of the time`}>
+        {stats.fps} fps · {Math.round(stats.load * 100)} %
+      </Box>
+      <Box color={connected ? "dim" : "ember"} data-part="saved">
+        {connected ? (savedAt ? `Saved ${savedAt.toLocaleTimeString("en-GB")}` : "Saved") : "Not connected: trying again"}
+      </Box>
+    </Flex>
+  );
+}

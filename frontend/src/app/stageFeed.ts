@@ -1,0 +1,146 @@
+import { useEffect, useMemo } from "react";
+import { readUnderlay, useUnderlay } from "../show/drawing";
+import { fetchLookPicture, latestFrames } from "../show/live";
+import { comparing, usePanes } from "../show/panes";
+import { askLux, usePicture } from "../show/picture";
+import { usePresence } from "../show/presence";
+import { called, settings, things, useShow } from "../show/store";
+import { shapeOf, useArrange } from "../show/arranging";
+import { stageLabels } from "../show/labels";
+import type { BodyOut } from "../show/types";
+import type { Body, Ghost, Mounted, RailLine, Solid } from "../stage/data";
+
+type Place = Pick<Mounted, "position" | "rotation">;
+
+/** Places in the order of an edit's things; those that it does not name come last. */
+/** The places of a ghost in the order of what it is of; where ghosts are numbered, those that stay where they are count too. */
+function inOrder(ghost: { mounts: Record<string, Place>; order: readonly string[]; numbered: boolean }, now: Record<string, Place>): [string, Place][] {
+  const places = ghost.numbered ? { ...Object.fromEntries(ghost.order.flatMap((id) => (now[id] ? [[id, now[id]]] : []))), ...ghost.mounts } : ghost.mounts;
+  const at = new Map(ghost.order.map((id, i) => [id, i]));
+  return Object.entries(places).sort(([a], [b]) => (at.get(a) ?? 1e9) - (at.get(b) ?? 1e9));
+}
+
+/** Bodies as the stage takes them. */
+function stageBodies(bodies: readonly BodyOut[]): Body[] {
+  return bodies.map((body) => ({
+    key: `${body.type}/${body.mode}`, parts: body.parts,
+    cells: body.cells.map((cell) => ({
+      pan: cell.pan, tilt: cell.tilt, lens: cell.lens, lensRadius: cell.lens_radius, mountTurn: cell.mount_turn, lensTurn: cell.lens_turn, zero: cell.zero,
+    })),
+  }));
+}
+
+function stageGhost(ghost: NonNullable<ReturnType<typeof useShow.getState>["ghost"]>, now: Record<string, Place>): Ghost {
+  const bodyOf = new Map(ghost.objects.flatMap((row) => (row.kind === "fixture" ? [[row.id, `${row.body.type}/${row.body.mode}`] as const] : [])));
+  return {
+    solids: ghost.scene as Solid[], note: ghost.note, numbered: ghost.numbered, bodies: stageBodies(ghost.bodies ?? []),
+    mounts: inOrder(ghost, now).map(([id, place]) => ({ id, ...place, body: bodyOf.get(id) })),
+  };
+}
+
+/** Which glyph a type has in plan: a hard-edged profile or a wash. */
+function glyph(channels: { attribute: string }[] | undefined): string {
+  return channels?.some((channel) => channel.attribute === "Gobo1") ? "profile" : "wash";
+}
+
+/** Gives the stage what the document says, whenever it changes. */
+export function useStageFeed(): void {
+  const stage = usePanes((state) => state.stage);
+  const panes = usePanes((state) => state.panes);
+  const objects = useShow((state) => state.objects);
+  const scene = useShow((state) => state.scene);
+  const mounts = useShow((state) => state.mounts);
+  const bodiesOut = useShow((state) => state.bodies);
+  const types = useShow((state) => state.types);
+  const patch = useShow((state) => state.patch);
+  const selection = useShow((state) => state.selection);
+  const ghost = useShow((state) => state.ghost);
+  const camera = useShow((state) => state.camera);
+  const { wish, labels, pinned } = usePicture();
+  const pointer = usePanes((state) => state.pointer);
+  const show = settings(objects);
+
+  const mounted = useMemo<Mounted[]>(
+    () =>
+      things(objects, "fixture").flatMap((fixture) => {
+        const place = mounts[fixture.id];
+        const modes = types[fixture.body.type]?.modes;
+        if (!place) return [];
+        const channels = modes?.find((mode) => mode.name === fixture.body.mode)?.channels;
+        return [
+          {
+            id: fixture.id, label: called(objects[fixture.id]), kind: glyph(channels), body: `${fixture.body.type}/${fixture.body.mode}`,
+            position: place.position, rotation: place.rotation,
+          },
+        ];
+      }),
+    [objects, mounts, types],
+  );
+  const bodies = useMemo<Body[]>(() => stageBodies(bodiesOut), [bodiesOut]);
+
+  // What is on a layer that is not shown is not drawn.
+  const hidden = useMemo(() => new Set(things(objects, "layer").filter((one) => one.body.shown === false).map((one) => one.id)), [objects]);
+  const off = useMemo(() => new Set(hidden.size ? Object.values(objects).filter((row) => row.layer && hidden.has(row.layer)).map((row) => row.id) : []), [objects, hidden]);
+  useEffect(() => stage?.setSolids((off.size ? Object.values(scene).filter((one) => !off.has(one.id.split("/")[0] ?? "")) : Object.values(scene)) as Solid[]), [stage, scene, off]);
+  useEffect(() => {
+    if (patch && stage) {
+      stage.setPatch({ rig: patch.rig, fixtures: patch.fixtures, fields: patch.fields, peak: patch.peak_cd, gobos: patch.gobos, webs: patch.webs, prisms: patch.prisms });
+      // At rest no further frame comes: a stage that is new has the one that is there.
+      latestFrames((picture, values) => stage.setFrame(picture, values));
+    }
+    // A new patch has forgotten the pictures of looks that panes still show.
+    for (const pane of usePanes.getState().panes) if (pane.picture !== "live") void fetchLookPicture(pane.picture).catch(() => undefined);
+  }, [stage, patch]);
+  useEffect(() => stage?.setRig(mounted, bodies), [stage, mounted, bodies]);
+  useEffect(
+    () =>
+      camera
+        ? stage?.setExposure({
+            ev: camera.ev100, shownPerCd: camera.shown_per_cd, white: camera.white, adapts: show.exposure_kind === "eye" && show.eye_adapts,
+            held: comparing(panes), bloom: show.bloom, hazePerM: show.haze_per_m, hazeUneven: show.haze_uneven, workLightLx: show.work_light_lx,
+            houseLightLx: show.house_light_lx, skyLow: show.background_low, skyHigh: show.background_high, shaftGain: show.shaft_gain,
+            poolGain: show.pool_gain, bodyGain: show.body_gain,
+          })
+        : undefined,
+    [stage, camera, show, panes],
+  );
+  const show_id = useShow((state) => state.id);
+  const underlay = useUnderlay((state) => state.read);
+  const drawings = JSON.stringify(things(objects, "drawing").map((one) => ({ id: one.id, rev: one.rev, shown: one.body.shown !== false })));
+  useEffect(() => {
+    if (show_id) void readUnderlay(JSON.parse(drawings) as { id: string; rev: number; shown: boolean }[], show_id).catch(() => undefined);
+  }, [drawings, show_id]);
+  useEffect(() => stage?.setUnderlay(Object.values(underlay).flatMap((one) => one.lines)), [stage, underlay]);
+  useEffect(() => stage?.setWish(wish), [stage, wish]);
+  useEffect(() => stage?.setLabels(labels), [stage, labels]);
+  useEffect(() => stage?.pinShadows(new Set(pinned)), [stage, pinned]);
+  useEffect(() => askLux(pointer.point, pointer.normal), [pointer]);
+  useEffect(() => {
+    const movable = selection.length > 0 && selection.every((id) => ["deck", "wall", "panel", "piece", "mesh", "truss", "figure", "crowd", "fixture", "carrier"].includes(objects[id]?.kind ?? ""));
+    const tall = selection.length === 1 && ["deck", "wall", "piece"].includes(objects[selection[0] ?? ""]?.kind ?? "");
+    stage?.setSelection(new Set(selection), movable, tall);
+  }, [stage, selection, objects]);
+  const others = usePresence((state) => state.others);
+  useEffect(() => stage?.setOthers(Object.values(others)), [stage, others]);
+  useEffect(() => stage?.setGhost(ghost && stageGhost(ghost, useShow.getState().mounts)), [stage, ghost]);
+  const rails = useShow((state) => state.rails);
+  useEffect(() => stage?.setRails(rails as Record<string, RailLine[]>), [stage, rails]);
+  const arranging = useArrange();
+  useEffect(() => stage?.setGuide(arranging.on ? shapeOf(arranging.args) : null), [stage, arranging]);
+  const step = useShow((state) => state.step);
+  // Handles are for those who build; who looks at the picture sees the picture.
+  const building = step === "site" || step === "hang";
+  useEffect(
+    () => stage?.setCarriers(building ? things(objects, "carrier").map((one) => ({ id: one.id, name: one.body.name, position: one.body.position ?? [0, 0, 0] })) : []),
+    [stage, objects, building],
+  );
+  useEffect(() => stage?.setLabelStyles(stageLabels(objects, types)), [stage, objects, types]);
+  useEffect(() => {
+    // A look that was removed leaves its pane to the live picture.
+    for (const pane of panes) {
+      if (pane.picture !== "live" && !objects[pane.picture]) {
+        usePanes.setState({ panes: usePanes.getState().panes.map((one) => (one.id === pane.id ? { ...one, picture: "live" } : one)) });
+      }
+    }
+  }, [panes, objects]);
+}

@@ -1,0 +1,213 @@
+import { Box, chakra } from "@chakra-ui/react";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { type ClipboardEvent, type KeyboardEvent, type ReactNode, useMemo, useRef, useState } from "react";
+import { pasted } from "./pasted";
+
+const ROW_PX = 25;
+/** Up to so many rows all are drawn; of longer tables only those in sight. */
+const WHOLE = 150;
+
+export interface Column<T> {
+  title: string;
+  cell: (row: T) => ReactNode;
+  numeric?: boolean;
+  width?: string;
+  /** What it is sorted by; none: it is not sorted. */
+  sort?: (row: T) => number | string;
+  /** What it is called where it can be edited, and the text to begin with. */
+  field?: string;
+  text?: (row: T) => string;
+}
+
+export interface CellText {
+  id: string;
+  field: string;
+  text: string;
+}
+
+interface TableProps<T> {
+  label: string;
+  columns: Column<T>[];
+  rows: T[];
+  rowKey: (row: T) => string;
+  selected?: ReadonlySet<string>;
+  onSelect?: (ids: string[], add: boolean) => void;
+  mark?: (row: T) => string | undefined;
+  /** Take what was typed or pasted into cells; a rejected promise leaves the field open with what was typed. */
+  onCells?: (cells: CellText[]) => Promise<unknown>;
+  onRow?: (row: T) => Record<string, unknown>;
+}
+
+/**
+ * A bench's table: rows are taken by click, more with Shift (a range) or Ctrl (one); heads sort. A double click or F2
+ * edits a cell, for all selected rows where its own is among them; a table is pasted from the cell that was clicked on.
+ */
+export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mark, onCells, onRow }: TableProps<T>) {
+  const [sorted, setSorted] = useState<{ title: string; down: boolean } | null>(null);
+  const [at, setAt] = useState<{ key: string; column: number } | null>(null);
+  const [editing, setEditing] = useState<{ key: string; column: number; text: string } | null>(null);
+  const box = useRef<HTMLDivElement>(null);
+  const ordered = useMemo(() => {
+    const by = columns.find((column) => column.title === sorted?.title)?.sort;
+    if (!by || !sorted) return rows;
+    const keyed = rows.map((row) => ({ row, key: by(row) }));
+    keyed.sort((a, b) => (a.key < b.key ? -1 : a.key > b.key ? 1 : 0) * (sorted.down ? -1 : 1));
+    return keyed.map(({ row }) => row);
+  }, [rows, columns, sorted]);
+  const keys = useMemo(() => ordered.map(rowKey), [ordered, rowKey]);
+  // eslint-disable-next-line react-hooks/incompatible-library -- nothing of it is memoized here
+  const virtual = useVirtualizer({ count: ordered.length, getScrollElement: () => box.current, estimateSize: () => ROW_PX, overscan: 12, enabled: ordered.length > WHOLE });
+  const items = ordered.length > WHOLE ? virtual.getVirtualItems() : [];
+  const [first, last] = ordered.length > WHOLE ? [items[0]?.index ?? 0, (items.at(-1)?.index ?? 0) + 1] : [0, ordered.length];
+  const take = (key: string, event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
+    if (!onSelect) return;
+    const from = keys.findLastIndex((one) => selected?.has(one));
+    if (event.shiftKey && from >= 0) {
+      const to = keys.indexOf(key);
+      onSelect(keys.slice(Math.min(from, to), Math.max(from, to) + 1), false);
+    } else onSelect([key], event.ctrlKey || event.metaKey);
+  };
+  const open = (key: string, column: number, row: T) => {
+    const one = columns[column];
+    if (onCells && one?.field) setEditing({ key, column, text: one.text?.(row) ?? "" });
+  };
+  const commit = () => {
+    const field = editing && columns[editing.column]?.field;
+    if (!editing || !field || !onCells) return;
+    const targets = selected?.has(editing.key) ? keys.filter((key) => selected.has(key)) : [editing.key];
+    void onCells(targets.map((id) => ({ id, field, text: editing.text }))).then(() => setEditing(null), () => undefined);
+  };
+  const paste = (event: ClipboardEvent) => {
+    if (!at || !onCells || editing) return;
+    const start = keys.indexOf(at.key);
+    const fields = columns.slice(at.column).map((column) => column.field);
+    const cells = pasted(event.clipboardData.getData("text/plain")).flatMap((line, i) => {
+      const id = keys[start + i];
+      return id === undefined ? [] : line.flatMap((text, j) => (fields[j] ? [{ id, field: fields[j], text }] : []));
+    });
+    if (!cells.length) return;
+    event.preventDefault();
+    void onCells(cells).catch(() => undefined);
+  };
+  const press = (event: KeyboardEvent, key: string, row: T) => {
+    if (editing) return;
+    if (event.key === "Enter" || event.key === " ") take(key, event);
+    else if (event.key === "F2") open(key, at?.key === key ? at.column : columns.findIndex((column) => column.field), row);
+    else if (event.key === "ArrowDown" || event.key === "ArrowUp") {
+      const next = event.currentTarget[event.key === "ArrowDown" ? "nextElementSibling" : "previousElementSibling"];
+      (next as HTMLElement | null)?.focus();
+    } else return;
+    event.preventDefault();
+  };
+  return (
+    <Box ref={box} overflow="auto" flex="1" minHeight="0" onPaste={paste}>
+      <chakra.table aria-label={label} aria-rowcount={ordered.length + 1} width="100%" fontSize="12.5px" css={{ borderCollapse: "collapse", userSelect: onSelect ? "none" : undefined }}>
+        <thead>
+          <tr>
+            {columns.map((column) => {
+              const on = sorted?.title === column.title ? sorted : null;
+              return (
+                <chakra.th
+                  key={column.title}
+                  scope="col"
+                  aria-sort={on ? (on.down ? "descending" : "ascending") : undefined}
+                  position="sticky"
+                  top="0"
+                  bg="ink1"
+                  zIndex={1}
+                  fontSize="11px"
+                  fontWeight={500}
+                  color={on ? "brass" : "faint"}
+                  px="10px"
+                  py="4px"
+                  width={column.width}
+                  textAlign={column.numeric ? "right" : "left"}
+                  boxShadow="inset 0 -1px {colors.line}"
+                  whiteSpace="nowrap"
+                  cursor={column.sort ? "pointer" : undefined}
+                  onClick={() => column.sort && setSorted(!on ? { title: column.title, down: false } : on.down ? null : { title: column.title, down: true })}
+                >
+                  {column.title}
+                  {on ? (on.down ? " ↓" : " ↑") : ""}
+                </chakra.th>
+              );
+            })}
+          </tr>
+        </thead>
+        <tbody>
+          {first > 0 && <tr aria-hidden style={{ height: first * ROW_PX }} />}
+          {ordered.slice(first, last).map((row) => {
+            const key = rowKey(row);
+            const on = selected?.has(key) ?? false;
+            return (
+              <chakra.tr
+                key={key}
+                data-id={key}
+                aria-selected={onSelect ? on : undefined}
+                tabIndex={onSelect ? 0 : undefined}
+                cursor={onSelect ? "pointer" : "default"}
+                bg={on ? "verdigrisDeep" : "transparent"}
+                _hover={{ bg: on ? "verdigrisDeep" : "ink2" }}
+                onClick={(event) => take(key, event)}
+                onKeyDown={(event) => press(event, key, row)}
+                {...onRow?.(row)}
+              >
+                {columns.map((column, i) => {
+                  const open_ = editing?.key === key && editing.column === i ? editing : null;
+                  return (
+                    <chakra.td
+                      key={column.title}
+                      px="10px"
+                      py={open_ ? "0" : "3px"}
+                      height={`${ROW_PX}px`}
+                      whiteSpace="nowrap"
+                      borderBottom="1px solid {colors.ink2}"
+                      textAlign={column.numeric ? "right" : "left"}
+                      fontFamily={column.numeric ? "mono" : "body"}
+                      fontSize={column.numeric ? "12px" : "12.5px"}
+                      color={mark?.(row) ?? "text"}
+                      boxShadow={i === 0 && on ? "inset 2px 0 {colors.verdigris}" : onCells && at?.key === key && at.column === i && column.field ? "inset 0 0 0 1px {colors.brassDeep}" : "none"}
+                      onMouseDown={() => setAt({ key, column: i })}
+                      onDoubleClick={() => open(key, i, row)}
+                    >
+                      {open_ ? (
+                        <chakra.input
+                          autoFocus
+                          aria-label={`${column.title} of the row`}
+                          value={open_.text}
+                          onChange={(event) => setEditing({ ...open_, text: event.target.value })}
+                          onClick={(event) => event.stopPropagation()}
+                          onFocus={(event) => event.target.select()}
+                          onBlur={() => setEditing(null)}
+                          onKeyDown={(event) => {
+                            event.stopPropagation();
+                            if (event.key === "Enter") commit();
+                            if (event.key === "Escape") setEditing(null);
+                          }}
+                          width="100%"
+                          minWidth="48px"
+                          height="22px"
+                          px="4px"
+                          mx="-5px"
+                          bg="ink0"
+                          border="1px solid"
+                          borderColor="brass"
+                          borderRadius="3px"
+                          textAlign={column.numeric ? "right" : "left"}
+                          fontFamily="inherit"
+                        />
+                      ) : (
+                        column.cell(row)
+                      )}
+                    </chakra.td>
+                  );
+                })}
+              </chakra.tr>
+            );
+          })}
+          {last < ordered.length && <tr aria-hidden style={{ height: (ordered.length - last) * ROW_PX }} />}
+        </tbody>
+      </chakra.table>
+    </Box>
+  );
+}

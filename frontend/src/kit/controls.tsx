@@ -1,0 +1,308 @@
+import { Box, chakra, Flex, type HTMLChakraProps, useRecipe } from "@chakra-ui/react";
+import { type ReactNode, useEffect, useId, useRef, useState } from "react";
+
+type Look = "main" | "plain" | "quiet" | "on";
+
+/** A button that says what it will do. */
+export function Action({ look = "plain", ...rest }: HTMLChakraProps<"button"> & { look?: Look }) {
+  const recipe = useRecipe({ key: "action" });
+  return <chakra.button type="button" css={recipe({ look } as never)} {...rest} />;
+}
+
+/** A part of the card, parted from the next by a hairline. */
+export function Section({ title, children }: { title?: string; children: ReactNode }) {
+  return (
+    <Box as="section" px="16px" py="12px" borderBottom="1px solid" borderColor="line">
+      {title && (
+        <Box as="h3" fontSize="11px" fontWeight={600} color="faint" letterSpacing="0.05em" mb="8px">
+          {title}
+        </Box>
+      )}
+      {children}
+    </Box>
+  );
+}
+
+/** A label beside its control. */
+export function Labelled({ label, htmlFor, children }: { label: string; htmlFor?: string; children: ReactNode }) {
+  return (
+    <Flex align="center" mb="6px" gap="8px">
+      <chakra.label htmlFor={htmlFor} color="dim" fontSize="12px" width="88px" flex="none">
+        {label}
+      </chakra.label>
+      <Box flex="1" minWidth="0">
+        {children}
+      </Box>
+    </Flex>
+  );
+}
+
+const INPUT = {
+  bg: "ink1", border: "1px solid", borderColor: "line", borderRadius: "4px", height: "26px", px: "8px", width: "100%", fontSize: "12.5px",
+  color: "text", _placeholder: { color: "faint" },
+} as const;
+
+interface TextBoxProps extends Omit<HTMLChakraProps<"input">, "value"> {
+  label: string;
+  value: string;
+  hint?: string;
+  numeric?: boolean;
+  wrong?: string | null;
+}
+
+/** A label, its field, and under it what is wrong with what was typed. */
+function TextBox({ label, hint, numeric = true, wrong, ...rest }: TextBoxProps) {
+  const id = useId();
+  return (
+    <>
+      <Labelled label={label} htmlFor={id}>
+        <chakra.input
+          {...INPUT}
+          id={id}
+          placeholder={hint}
+          aria-invalid={Boolean(wrong)}
+          borderColor={wrong ? "rose" : "line"}
+          fontFamily={numeric ? "mono" : "body"}
+          textAlign={numeric ? "right" : "left"}
+          {...rest}
+        />
+      </Labelled>
+      {wrong && (
+        <Box role="alert" color="rose" fontSize="11.5px" mt="-2px" mb="6px">
+          {wrong}
+        </Box>
+      )}
+    </>
+  );
+}
+
+interface FieldProps {
+  label: string;
+  value: string;
+  /** Take what was typed; a rejected promise keeps the text and shows the message. */
+  onCommit: (text: string) => Promise<unknown> | undefined;
+  /** Look at what was typed before it is taken. */
+  onType?: (text: string) => void;
+  onLeave?: () => void;
+  hint?: string;
+  numeric?: boolean;
+  disabled?: boolean;
+}
+
+/** A field whose text is taken with Enter or by leaving it. What could not be taken stays typed, with the reason. */
+export function Field({ value, onCommit, onType, onLeave, ...rest }: FieldProps) {
+  const [text, setText] = useState(value);
+  const [wrong, setWrong] = useState<string | null>(null);
+  const editing = useRef(false);
+  const taking = useRef(false);
+  const latest = useRef(value);
+  useEffect(() => {
+    latest.current = value;
+    if (!editing.current) setText(value);
+  }, [value]);
+  const commit = async () => {
+    // Enter and then leaving the field take the text once, also where it says +1.5.
+    if (taking.current) return;
+    if (text === value) {
+      setWrong(null);
+      return;
+    }
+    taking.current = true;
+    try {
+      await onCommit(text);
+      editing.current = false;
+      setWrong(null);
+      setText(latest.current);
+    } catch (error) {
+      setWrong(error instanceof Error ? error.message : String(error));
+    } finally {
+      taking.current = false;
+    }
+  };
+  return (
+    <TextBox
+      {...rest}
+      value={text}
+      wrong={wrong}
+      onChange={(event) => {
+        editing.current = true;
+        setText(event.target.value);
+        onType?.(event.target.value);
+      }}
+      onFocus={(event) => event.target.select()}
+      onBlur={() => {
+        onLeave?.();
+        if (editing.current) void commit();
+      }}
+      onKeyDown={(event) => {
+        if (event.key === "Enter") void commit();
+        if (event.key === "Escape") {
+          editing.current = false;
+          setText(value);
+          setWrong(null);
+          onLeave?.();
+          event.currentTarget.blur();
+        }
+      }}
+    />
+  );
+}
+
+interface InputProps {
+  label: string;
+  value: string;
+  onChange: (text: string) => void;
+  hint?: string;
+  numeric?: boolean;
+  wrong?: string | null;
+}
+
+/** A field of something that is not there yet: the button at the card's end takes it. */
+export function Input({ onChange, ...rest }: InputProps) {
+  return <TextBox {...rest} onChange={(event) => onChange(event.target.value)} />;
+}
+
+/** One of a few words. */
+export function Choice<T extends string>({ label, value, options, onChange }: { label: string; value: T; options: readonly (T | { value: T; label: string })[]; onChange: (value: T) => void }) {
+  const id = useId();
+  return (
+    <Labelled label={label} htmlFor={id}>
+      <chakra.select {...INPUT} id={id} px="5px" value={value} onChange={(event) => onChange(event.target.value as T)}>
+        {options.map((option) => {
+          const one = typeof option === "string" ? { value: option, label: option } : option;
+          return (
+            <option key={one.value} value={one.value}>
+              {one.label}
+            </option>
+          );
+        })}
+      </chakra.select>
+    </Labelled>
+  );
+}
+
+/** Two or three ways beside each other, one of them on. */
+export function Segments<T extends string>({ name, value, options, onChange }: { name: string; value: T; options: readonly { value: T; label: string }[]; onChange: (value: T) => void }) {
+  return (
+    <Flex role="radiogroup" aria-label={name} border="1px solid" borderColor="line" borderRadius="5px" overflow="hidden" mb="8px">
+      {options.map((option) => (
+        <chakra.button
+          key={option.value}
+          type="button"
+          role="radio"
+          aria-checked={option.value === value}
+          flex="1"
+          py="5px"
+          fontSize="12px"
+          cursor="pointer"
+          borderRight="1px solid"
+          borderColor="line"
+          _last={{ borderRight: "none" }}
+          bg={option.value === value ? "brassDeep" : "transparent"}
+          color={option.value === value ? "onBrassDeep" : "dim"}
+          onClick={() => onChange(option.value)}
+        >
+          {option.label}
+        </chakra.button>
+      ))}
+    </Flex>
+  );
+}
+
+/** A value from 0 to 1, in percent. */
+export function Level({ label, value, onChange }: { label: string; value: number; onChange: (value: number) => void }) {
+  const id = useId();
+  return (
+    <Labelled label={label} htmlFor={id}>
+      <Flex align="center" gap="8px">
+        <chakra.input
+          id={id}
+          type="range"
+          min={0}
+          max={100}
+          value={Math.round(value * 100)}
+          accentColor="{colors.brass}"
+          flex="1"
+          minWidth="0"
+          onChange={(event) => onChange(Number(event.target.value) / 100)}
+        />
+        <Box fontFamily="mono" fontSize="12px" width="38px" textAlign="right">
+          {Math.round(value * 100)} %
+        </Box>
+      </Flex>
+    </Labelled>
+  );
+}
+
+/** Something that wants attention (a lozenge) or is wrong (a cross): told by shape as well as colour. */
+export function Sign({ tone, children, onClick }: { tone: "attention" | "wrong" | "fine"; children: ReactNode; onClick?: () => void }) {
+  const colour = tone === "wrong" ? "rose" : tone === "attention" ? "ember" : "verdigris";
+  return (
+    <Flex gap="8px" fontSize="12px" py="3px" lineHeight={1.4}>
+      <chakra.svg width="13px" height="13px" viewBox="-7 -7 14 14" flex="none" mt="2px" stroke={colour} fill="none" strokeWidth="1.6" aria-hidden>
+        {tone === "wrong" ? <path d="M-4-4 4 4M4-4-4 4" /> : tone === "attention" ? <path d="M0-5.5 5.5 0 0 5.5-5.5 0Z" /> : <path d="M-5 0-1 4 5-4" />}
+      </chakra.svg>
+      {onClick ? (
+        <chakra.button type="button" textAlign="left" cursor="pointer" color="text" _hover={{ color: colour }} onClick={onClick}>
+          {children}
+        </chakra.button>
+      ) : (
+        <Box>{children}</Box>
+      )}
+    </Flex>
+  );
+}
+
+/** How far long work has come, 0..1. */
+export function Progress({ share, label }: { share: number; label: string }) {
+  return (
+    <Box role="progressbar" aria-label={label} aria-valuenow={Math.round(share * 100)} flex="1" height="3px" bg="line" my="6px">
+      <Box height="100%" bg="brass" width={`${share * 100}%`} />
+    </Box>
+  );
+}
+
+/** The name and state of a bench, with what belongs to it on the right. */
+export function BenchHead({ title, note, children }: { title: string; note?: ReactNode; children?: ReactNode }) {
+  return (
+    <Flex align="center" gap="16px" px="14px" height="34px" flex="none" borderBottom="1px solid" borderColor="line" fontSize="12px" color="dim">
+      <Box as="h2" color="text" fontWeight={600}>
+        {title}
+      </Box>
+      {note}
+      <Box flex="1" />
+      {children}
+    </Flex>
+  );
+}
+
+/** What goes here, and the first action. */
+export function Empty({ children }: { children: ReactNode }) {
+  return (
+    <Flex direction="column" gap="10px" align="flex-start" color="dim" p="16px" fontSize="12.5px" maxWidth="460px">
+      {children}
+    </Flex>
+  );
+}
+
+export function Keys({ children }: { children: ReactNode }) {
+  return (
+    <chakra.kbd fontFamily="mono" fontSize="10.5px" border="1px solid" borderColor="line" borderRadius="3px" px="4px" color="faint">
+      {children}
+    </chakra.kbd>
+  );
+}
+
+/** A file chosen from this machine. */
+export function FileField({ label, accept, onFile }: { label: string; accept: string; onFile: (file: File) => void }) {
+  return (
+    <chakra.input
+      type="file" accept={accept} aria-label={label} fontSize="12px" color="dim" mb="6px" width="100%"
+      css={{ "&::file-selector-button": { background: "{colors.ink3}", color: "{colors.text}", border: "1px solid {colors.line}", borderRadius: "5px", padding: "4px 10px", marginRight: "8px", cursor: "pointer" } }}
+      onChange={(event) => {
+        const file = event.target.files?.[0];
+        if (file) onFile(file);
+      }}
+    />
+  );
+}

@@ -1,0 +1,100 @@
+import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
+import { useState } from "react";
+import { Action, Sign } from "../kit/controls";
+import { edit, thing, useShow } from "../show/store";
+import { BodyForm } from "./BodyForm";
+import { ChannelCard, Checks } from "./ChannelCard";
+import type { Draft } from "./draft";
+import { Library } from "./Library";
+import { ChannelTable, ModeTabs } from "./Modes";
+import { Preview } from "./Preview";
+import { Ruler } from "./Ruler";
+import { finish, gdtfOf, leaveShop, openLibrary, setSlots, useShop } from "./state";
+import { Wheels } from "./Wheels";
+
+/** What is open over the work line. */
+export function Shop() {
+  const screen = useShop((state) => state.screen);
+  return (
+    <Box as="main" aria-label="Type shop" gridColumn="1 / 3" minHeight="0" minWidth="0" bg="ink1">
+      {screen === "library" ? <Library /> : <DraftScreen />}
+    </Box>
+  );
+}
+
+function DraftScreen() {
+  const id = useShop((state) => state.draft);
+  const draft = useShow((state) => thing(state.objects, id, "draft")?.body as Draft | undefined);
+  const problem = useShop((state) => state.problem);
+  const [side, setSide] = useState<"lamp" | "wheels">("lamp");
+  if (!draft || !id) return <Box p="20px" color="dim">This draft is gone. <Action onClick={() => openLibrary()}>To the types</Action></Box>;
+  return (
+    <Grid height="100%" minHeight="0" templateRows="42px minmax(0, 1fr)" templateColumns="272px minmax(0, 1fr) 300px">
+      <Flex gridColumn="1 / 4" align="center" gap="10px" px="14px" borderBottom="1px solid" borderColor="line" bg="ink2">
+        <Box as="h1" fontSize="14px" fontWeight={650}>{draft.name}</Box>
+        <Box color="dim" fontSize="12px">{draft.maker}, {draft.of_type ? "a change of a type in this show" : "a draft"}</Box>
+        <Box flex="1" />
+        <Action look="quiet" onClick={() => setSlots(null)}>All at home</Action>
+        <chakra.a href={gdtfOf(id)} download fontSize="12.5px" color="dim" textDecoration="underline" _hover={{ color: "text" }}>Write GDTF</chakra.a>
+        <Finish draft={draft} />
+        <Action look="quiet" onClick={() => openLibrary()}>All types</Action>
+        <Action onClick={leaveShop}>Back to the show</Action>
+      </Flex>
+      <Box overflowY="auto" minHeight="0" bg="ink2" borderRight="1px solid" borderColor="line">
+        <Flex role="tablist" aria-label="What to look at" height="34px" px="10px" gap="4px" align="center" borderBottom="1px solid" borderColor="line">
+          {(["lamp", "wheels"] as const).map((one) => (
+            <chakra.button key={one} type="button" role="tab" aria-selected={side === one} px="10px" height="24px" fontSize="12px" cursor="pointer" color={side === one ? "text" : "dim"} borderBottom={side === one ? "2px solid {colors.brass}" : "2px solid transparent"} onClick={() => setSide(one)}>
+              {one === "lamp" ? "Body and beam" : "Wheels"}
+            </chakra.button>
+          ))}
+        </Flex>
+        {side === "lamp" ? <BodyForm draft={draft} /> : <Wheels draft={draft} />}
+      </Box>
+      <Flex direction="column" minHeight="0" minWidth="0">
+        <Preview />
+        {problem && <Box px="12px"><Sign tone="wrong">{problem}</Sign></Box>}
+        <Flex direction="column" height="52%" minHeight="260px" flex="none">
+          <ModeTabs draft={draft} />
+          <ChannelTable draft={draft} />
+          <Ruler draft={draft} />
+        </Flex>
+      </Flex>
+      <Box overflowY="auto" minHeight="0" bg="ink2" borderLeft="1px solid" borderColor="line">
+        <Checks />
+        <ChannelCard draft={draft} />
+      </Box>
+    </Grid>
+  );
+}
+
+/** The last button: what finishing does is said before it is done, where fixtures are concerned. */
+function Finish({ draft }: { draft: Draft }) {
+  const id = useShop((state) => state.draft);
+  const [told, setTold] = useState<{ of: Draft; lines: string[] } | null>(null);
+  // What was said of an older draft is no longer true.
+  const said = told?.of === draft ? told.lines : null;
+  const first = async () => {
+    if (!draft.of_type) {
+      await finish(false);
+      return;
+    }
+    const result = await finish(true);
+    if (result) setTold({ of: draft, lines: result.report?.length ? result.report : ["Nothing changes for the fixtures that are hung."] });
+  };
+  return (
+    <>
+      <Action look="on" onClick={() => void first()}>{draft.of_type ? "Change the type" : "Add to the show"}</Action>
+      <Action look="quiet" onClick={() => id && void edit("remove", { ids: [id] }).catch(() => undefined)}>Throw away</Action>
+      {said && (
+        <Box role="dialog" aria-label="What would change" position="fixed" top="104px" right="320px" zIndex={20} width="360px" bg="ink3" border="1px solid" borderColor="brassDeep" borderRadius="6px" p="14px">
+          <Box fontWeight={600} mb="6px">What changes with {draft.name}</Box>
+          {said.map((line, i) => <Sign key={i} tone="attention">{line}</Sign>)}
+          <Flex gap="8px" mt="10px">
+            <Action look="on" onClick={() => void finish(false)}>Change it</Action>
+            <Action onClick={() => setTold(null)}>Leave it</Action>
+          </Flex>
+        </Box>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,125 @@
+import { Field } from "../kit/controls";
+import { angle, coordinate, length, type System } from "./format";
+import { edit, leaveGhost, preview, settings, useShow } from "./store";
+
+type Values = Record<string, unknown> & { position?: [number, number, number]; hang?: Record<string, unknown> | null };
+interface FieldLine {
+  field: string;
+  label: string;
+  show: (body: Values, system: System) => string;
+  text?: boolean;
+  only?: (body: Values) => boolean;
+}
+
+const number = (value: unknown): number => (typeof value === "number" ? value : 0);
+const metres = (field: string, label: string, key: string): FieldLine => ({ field, label, show: (body, system) => length(number(body[key]), system) });
+const degrees = (field: string, label: string, key: string): FieldLine => ({ field, label, show: (body) => angle(number(body[key])) });
+const place = (axis: "x" | "y" | "z", label: string): FieldLine => ({
+  field: axis, label, show: (body, system) => coordinate(body.position?.["xyz".indexOf(axis)] ?? 0, axis, system),
+});
+const plain = (field: string, label: string, key: string): FieldLine => ({ field, label, show: (body) => String(number(body[key])) });
+const words = (field: string, label: string): FieldLine => ({ field, label, text: true, show: (body) => String(body[field] ?? "") });
+
+/** The height of a raked truss at its start (-1) or end (+1). */
+function trim(end: -1 | 1): (body: Values, system: System) => string {
+  return (body, system) =>
+    length((body.position?.[2] ?? 0) + end * Math.sin((number(body.rake_deg) * Math.PI) / 180) * (number(body.form === "arc" ? body.diameter_m : body.length_m) / 2), system);
+}
+
+const free = (body: Values): [number, number, number] | undefined => (body.placement as { position?: [number, number, number] } | null)?.position;
+
+/** Turns about X, Y, Z of the show in degrees, as R = Rz Ry Rx (core/edits/fields.py). */
+function anglesOf(body: Values): number[] {
+  const [x, y, z, w] = (body.placement as { rotation?: number[] } | null)?.rotation ?? [0, 0, 0, 1];
+  const [a, b, c, d] = [x ?? 0, y ?? 0, z ?? 0, w ?? 1];
+  const tilt = Math.asin(Math.min(Math.max(2 * (d * b - c * a), -1), 1));
+  if (Math.abs(Math.cos(tilt)) < 1e-7) return [2 * Math.atan2(a, d), tilt, 0].map((value) => (value * 180) / Math.PI);
+  return [Math.atan2(2 * (d * a + b * c), 1 - 2 * (a * a + b * b)), tilt, Math.atan2(2 * (d * c + a * b), 1 - 2 * (b * b + c * c))].map((value) => (value * 180) / Math.PI);
+}
+
+const PLACE = [place("x", "SL / SR"), place("y", "US / DS")];
+const LINES: Record<string, FieldLine[]> = {
+  venue: [
+    words("name", "Name"), metres("width", "Width", "width_m"), metres("upstage", "Upstage wall", "upstage_m"),
+    metres("downstage", "House wall", "downstage_m"), { field: "centre", label: "Its middle", show: (body, system) => coordinate(number(body.centre_m), "x", system) }, metres("eave", "Eave", "eave_m"), metres("ridge", "Ridge", "ridge_m"),
+  ],
+  deck: [
+    words("name", "Name"), ...PLACE, place("z", "Stands at"), metres("width", "Width", "width_m"), metres("depth", "Depth", "depth_m"),
+    metres("height", "Height", "height_m"), degrees("turn", "Turn", "turn_deg"),
+    { ...plain("count", "Steps", "count"), only: (body) => body.made === "steps" }, { ...degrees("rise", "Rises to", "rise_deg"), only: (body) => body.made === "steps" || body.made === "ramp" },
+  ],
+  panel: [words("name", "Name"), ...PLACE, place("z", "Stands at"), metres("thickness", "Thickness", "thickness_m"), degrees("turn", "Turn", "turn_deg")],
+  truss: [
+    words("name", "Name"), ...PLACE, { ...metres("length", "Length", "length_m"), only: (body) => body.form !== "arc" },
+    { ...metres("diameter", "Diameter", "diameter_m"), only: (body) => body.form === "arc" },
+    { ...degrees("span", "Span", "span_deg"), only: (body) => body.form === "arc" },
+    { field: "start trim", label: "Start trim", show: trim(-1), only: (body) => body.form !== "upright" },
+    { field: "end trim", label: "End trim", show: trim(1), only: (body) => body.form !== "upright" },
+    { ...place("z", "Foot at"), only: (body) => body.form === "upright" },
+    { ...plain("arms", "Arms", "arms"), only: (body) => body.form === "upright" },
+    { ...metres("arm", "Arm", "arm_m"), only: (body) => body.form === "upright" },
+    degrees("turn", "Turn", "turn_deg"), { ...metres("section", "Section", "section_m"), only: (body) => body.lattice !== "pipe" },
+    plain("kg per m", "kg per m", "kg_per_m"),
+    { ...plain("hoists", "Points", "hoists"), only: (body) => body.form !== "upright" },
+    { ...metres("bridle", "Bridle", "bridle_m"), only: (body) => number(body.hoists) > 0 }, { ...metres("steel", "Steel at", "steel_m"), only: (body) => number(body.hoists) > 0 },
+  ],
+  wall: [words("name", "Name"), place("z", "Stands at"), metres("height", "Height", "height_m"), metres("thickness", "Thickness", "thickness_m")],
+  mesh: [words("name", "Name"), ...PLACE, place("z", "Stands at"), degrees("turn", "Turn", "turn_deg"), plain("scale", "Scale", "scale"), plain("reflectance", "Gives back", "reflectance")],
+  piece: [
+    words("name", "Name"), ...PLACE, place("z", "Stands at"), metres("width", "Width", "width_m"), metres("depth", "Depth", "depth_m"), metres("height", "Height", "height_m"), degrees("turn", "Turn", "turn_deg"),
+    { ...plain("count", "How many", "count"), only: (body) => body.piece === "steps" || body.piece === "barrier" },
+    { ...plain("fullness", "Fullness", "fullness"), only: (body) => body.piece === "drape" }, { ...metres("lift", "Lower edge", "lift_m"), only: (body) => body.piece === "screen" },
+  ],
+  crowd: [
+    words("name", "Name"), metres("z", "Stands at", "z_m"), { field: "people", label: "People", show: (body) => (body.count == null ? "" : String(body.count)) },
+    { ...plain("per m2", "Per m²", "per_m2"), only: (body) => body.seating !== "rows" }, { ...metres("pitch", "Apart", "pitch_m"), only: (body) => body.seating === "rows" },
+    { ...metres("row", "Row to row", "row_m"), only: (body) => body.seating === "rows" }, { ...metres("rise", "Rise a row", "rise_m"), only: (body) => body.seating === "rows" },
+    plain("seed", "Dice", "seed"), metres("height", "Body height", "height_m"),
+  ],
+  figure: [words("name", "Name"), ...PLACE, place("z", "Stands at"), metres("height", "Height", "height_m"), degrees("turn", "Turn", "turn_deg")],
+  viewpoint: [words("name", "Name")],
+  look: [words("name", "Name"), words("note", "Note")],
+  fixture: [
+    { field: "along", label: "Along the rail", show: (body, system) => (body.hang ? length(number(body.hang.along_m), system) : "") },
+    { field: "about rail", label: "About the rail", show: (body) => (body.hang ? angle(number(body.hang.turn_deg)) : "") },
+    { field: "out", label: "Arm out by", show: (body, system) => (body.hang ? length(number(body.hang.out_m), system) : "") },
+    { field: "drop", label: "Drop pipe", show: (body, system) => (body.hang ? length(number(body.hang.drop_m), system) : "") },
+    ...(["x", "y", "z"] as const).map((axis): FieldLine => ({ field: axis, label: { x: "SL / SR", y: "US / DS", z: "Height" }[axis], show: (body, system) => (body.hang ? "" : coordinate(free(body)?.["xyz".indexOf(axis)] ?? 0, axis, system)) })),
+    ...(["x", "y", "z"] as const).map((axis, i): FieldLine => ({ field: `turn ${axis}`, label: `About ${["SL", "US", "up"][i]}`, show: (body) => (body.hang ? "" : angle(anglesOf(body)[i] ?? 0)) })),
+    { field: "spin", label: "Turn", show: (body) => (body.hang ? angle(number(body.hang.spin_deg)) : "") },
+    words("purpose", "For"), words("note", "Note"), words("circuit", "Circuit"), { field: "dimmer", label: "Dimmer", text: true, show: (body) => (body.dimmer == null ? "" : String(number(body.dimmer))) },
+  ],
+  carrier: [words("name", "Name"), { field: "number", label: "Number", text: true, show: (body) => (body.number == null ? "" : String(number(body.number))) }, ...PLACE, place("z", "Height"), degrees("turn", "Turn", "turn_deg")],
+};
+
+/** The values of what is selected, all of one kind. They take units, `+1.5`, and `-4.2 to 7` over several. */
+export function BodyFields({ ids }: { ids: string[] }) {
+  const objects = useShow((state) => state.objects);
+  const { system } = settings(objects);
+  const rows = ids.flatMap((id) => objects[id] ?? []);
+  const kind = rows[0]?.kind;
+  if (!kind || rows.some((row) => row.kind !== kind)) return null;
+  return (
+    <>
+      {(LINES[kind] ?? []).filter((line) => !line.only || rows.every((row) => line.only?.(row.body as Values))).map((line) => {
+        const shown = new Set(rows.map((row) => line.show(row.body as Values, system)));
+        if (shown.size === 1 && shown.has("") && !line.text) return null;
+        return (
+          <Field
+            key={`${ids.join()} ${line.field}`}
+            label={line.label}
+            numeric={!line.text}
+            value={shown.size === 1 ? ([...shown][0] ?? "") : ""}
+            hint={shown.size > 1 ? "several values" : undefined}
+            onType={(text) => {
+              // The ghost shows what the typed value comes to; what cannot be read yet shows none.
+              if (!line.text) void preview("set field", { ids, field: line.field, text }).catch(() => undefined);
+            }}
+            onLeave={leaveGhost}
+            onCommit={(text) => edit("set field", { ids, field: line.field, text }, { quiet: true }).finally(leaveGhost)}
+          />
+        );
+      })}
+    </>
+  );
+}

@@ -1,0 +1,56 @@
+import { Box } from "@chakra-ui/react";
+import { memo, type ReactNode } from "react";
+
+export interface Slot {
+  slot: number;
+  label: ReactNode;
+  title: string;
+  tone: "empty" | "taken" | "start" | "selected" | "conflict";
+  /** 0..1: how full the slot's level is, drawn as a bar from below. */
+  level?: number;
+}
+
+/** Written once on the grid, by tone: cells are plain elements, for all 512 may change ten times a second. */
+const CELLS = {
+  "& button": {
+    position: "relative", overflow: "hidden", height: "19px", fontFamily: "mono", fontSize: "9.5px", borderLeft: "2px solid", cursor: "default",
+  },
+  "& button[data-tone=empty]": { background: "{colors.ink0}", color: "{colors.faint}", borderColor: "{colors.ink2}" },
+  "& button[data-tone=taken]": { background: "{colors.ink3}", color: "{colors.dim}", borderColor: "{colors.ink3}", cursor: "pointer" },
+  "& button[data-tone=start]": { background: "{colors.line}", color: "{colors.text}", borderColor: "{colors.dim}", cursor: "pointer" },
+  "& button[data-tone=selected]": { background: "{colors.verdigrisDeep}", color: "{colors.verdigris}", borderColor: "{colors.verdigris}", cursor: "pointer" },
+  "& button[data-tone=conflict]": {
+    background: "{colors.ink0}", color: "{colors.rose}", borderColor: "{colors.rose}", textDecoration: "underline wavy", cursor: "pointer",
+  },
+  "& i": { position: "absolute", left: 0, right: 0, bottom: 0, background: "{colors.brassDeep}" },
+  "& b": { position: "relative", fontWeight: 400 },
+  "& [role=rowheader]": { fontFamily: "mono", fontSize: "10px", color: "{colors.faint}", textAlign: "right", paddingRight: "6px", lineHeight: "19px" },
+  "& [role=row]": { display: "contents" },
+} as const;
+
+const Cell = memo(function Cell({ slot, label, title, tone, level, onClick }: Slot & { onClick?: (slot: number) => void }) {
+  return (
+    <button type="button" role="gridcell" tabIndex={tone === "empty" ? -1 : 0} aria-label={title} title={title} data-slot={slot} data-tone={tone} onClick={() => onClick?.(slot)}>
+      {level ? <i style={{ height: `${level * 100}%` }} /> : null}
+      <b>{label}</b>
+    </button>
+  );
+});
+
+/** A universe as 512 slots, 32 in a row. */
+export function SlotMap({ label, slots, onClick }: { label: string; slots: Slot[]; onClick?: (slot: number) => void }) {
+  return (
+    <Box role="grid" aria-label={label} overflow="auto" flex="1" minHeight="0" p="8px 12px" css={CELLS}>
+      <Box role="rowgroup" display="grid" gridTemplateColumns="34px repeat(32, minmax(20px, 1fr))" gap="1px">
+        {Array.from({ length: 16 }, (_, row) => (
+          <div key={row} role="row">
+            <div role="rowheader">{row * 32 + 1}</div>
+            {slots.slice(row * 32, row * 32 + 32).map((slot) => (
+              <Cell key={slot.slot} {...slot} onClick={onClick} />
+            ))}
+          </div>
+        ))}
+      </Box>
+    </Box>
+  );
+}

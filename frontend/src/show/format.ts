@@ -1,0 +1,38 @@
+/** Lengths and places as people of the trade read them; the server has the parser. */
+
+export type System = "metric" | "imperial";
+
+export function length(metres: number, system: System): string {
+  if (system === "metric") return `${metres.toFixed(2)} m`;
+  const sixteenths = Math.round((Math.abs(metres) / 0.0254) * 16);
+  const feet = Math.floor(sixteenths / 192);
+  const inches = Math.floor((sixteenths % 192) / 16);
+  let part = sixteenths % 16;
+  let whole = 16;
+  while (part && part % 2 === 0) {
+    part /= 2;
+    whole /= 2;
+  }
+  return `${metres < 0 && sixteenths ? "-" : ""}${feet}' ${inches}${part ? ` ${part}/${whole}` : ""}"`;
+}
+
+const SIDES = { x: ["SL", "SR"], y: ["US", "DS"], z: ["up", "down"] } as const;
+
+/** A coordinate with its side: `SL 1.25 m`, `DS 3.40 m`, `up 7.40 m`. */
+export function coordinate(metres: number, axis: keyof typeof SIDES, system: System): string {
+  const side = SIDES[axis][metres < -0.0005 ? 1 : 0];
+  return `${side} ${length(Math.abs(metres), system)}`;
+}
+
+export function angle(degrees: number): string {
+  return `${Number(degrees.toFixed(2))}°`;
+}
+
+/** Universe and slot: `2.001`. */
+export function address(universe: number | null | undefined, slot: number | null | undefined): string {
+  return universe == null || slot == null ? "none" : `${universe}.${String(slot).padStart(3, "0")}`;
+}
+
+export function many(count: number, noun: string): string {
+  return `${count} ${noun}${count === 1 ? "" : "s"}`;
+}

@@ -1,0 +1,49 @@
+/** The wire format of links/frames.py: a 32-byte header, then u16 fields scaled as the patch says. */
+
+export const FULL = 1;
+export const DELTA = 2;
+export const LEVELS = 3;
+
+export interface Scaling {
+  rig: number;
+  scale: number[];
+  offset: number[];
+}
+
+export type Message =
+  | { kind: "frame"; rig: number; sequence: number; came: number; left: number; values: Float32Array }
+  | { kind: "levels"; universe: number; levels: Uint8Array }
+  | { kind: "skipped"; why: string };
+
+/** Keeps the last frame, so that deltas can be laid over it. */
+export class FrameReader {
+  private raw: Uint16Array = new Uint16Array(0);
+  private sequence = -1;
+
+  read(data: ArrayBuffer, scaling: Scaling | null): Message {
+    if (data.byteLength < 32) return { kind: "skipped", why: "too short" };
+    const head = new DataView(data);
+    const sequence = head.getUint32(0, true);
+    const kind = head.getUint8(4);
+    const fields = head.getUint8(5);
+    const rig = head.getUint16(6, true);
+    const count = head.getUint32(24, true);
+    if (kind === LEVELS) return { kind: "levels", universe: count, levels: new Uint8Array(data, 32, 512) };
+    if (!scaling || (scaling.rig & 0xffff) !== rig) return { kind: "skipped", why: "of another patch" };
+    if (kind === FULL) this.raw = new Uint16Array(data.slice(32, 32 + count * fields * 2));
+    else if (kind === DELTA) {
+      if (sequence !== this.sequence + 1 || this.raw.length !== count * fields) return { kind: "skipped", why: "a frame was missed" };
+      const changed = head.getUint32(28, true);
+      const beams = new Uint32Array(data.slice(32, 32 + changed * 4));
+      const values = new Uint16Array(data.slice(32 + changed * 4));
+      beams.forEach((beam, i) => this.raw.set(values.subarray(i * fields, (i + 1) * fields), beam * fields));
+    } else return { kind: "skipped", why: "of an unknown kind" };
+    this.sequence = sequence;
+    const values = new Float32Array(this.raw.length);
+    for (let i = 0; i < values.length; i++) {
+      const field = i % fields;
+      values[i] = (this.raw[i] as number) * (scaling.scale[field] ?? 0) + (scaling.offset[field] ?? 0);
+    }
+    return { kind: "frame", rig, sequence, came: head.getFloat64(8, true), left: head.getFloat64(16, true), values };
+  }
+}

@@ -1,0 +1,98 @@
+import { getBytes, getJson } from "./api";
+import { FrameReader, type Scaling } from "./frames";
+import { applyUpdate, load, useShow } from "./store";
+import { hearPresence } from "./presence";
+import type { ConsoleEvent, OpenedEvent, PatchEvent, PresenceEvent, SignalEvent, Update } from "./types";
+
+type Event = SignalEvent | PatchEvent | ConsoleEvent | Update | PresenceEvent | OpenedEvent;
+type Listener = (picture: string, values: Float32Array, left?: number) => void;
+
+/** Frames go straight from the socket to the stage; React never sees them. */
+const listeners = new Set<Listener>();
+const latest = new Map<string, Float32Array>();
+let scaling: Scaling | null = null;
+let socket: WebSocket | null = null;
+let wait = 250;
+let opens = 0;
+
+/** Hear every frame, and at once the latest of each picture. */
+export function onFrame(listener: Listener): () => void {
+  listeners.add(listener);
+  latestFrames(listener);
+  return () => listeners.delete(listener);
+}
+
+/** The latest of each picture once more: for a stage that has just been told the patch it goes by. */
+export function latestFrames(listener: Listener): void {
+  for (const [picture, values] of latest) listener(picture, values);
+}
+
+function deliver(picture: string, values: Float32Array, left?: number): void {
+  latest.set(picture, values);
+  for (const listener of listeners) listener(picture, values, left);
+}
+
+function hear(event: Event): void {
+  if (event.event === "update") applyUpdate(event);
+  else if (event.event === "patch") {
+    scaling = { rig: event.rig, scale: event.scale, offset: event.offset };
+    latest.clear();
+    useShow.setState({ patch: event });
+  } else if (event.event === "signal") useShow.setState({ signal: event });
+  else if (event.event === "console") useShow.setState({ console: event });
+  else if (event.event === "presence") hearPresence(event);
+  // Another show: nothing of this page belongs to it.
+  else if (event.event === "opened" && event.id !== useShow.getState().id) location.reload();
+}
+
+/** Keep the live socket open: with a fresh ticket each time, also after desk or live process were restarted. */
+export async function stayConnected(): Promise<void> {
+  try {
+    const { url, ticket } = await getJson<{ url: string; ticket: string }>(`/api/shows/${useShow.getState().id}/ticket`);
+    const reader = new FrameReader();
+    const opened = new WebSocket(`${url}?ticket=${ticket}`);
+    opened.binaryType = "arraybuffer";
+    opened.onopen = () => {
+      wait = 250;
+      socket = opened;
+      useShow.setState({ connected: true });
+      watchLevels(useShow.getState().watching);
+      // What happened while nobody listened.
+      if (opens++ > 0) void load().catch(() => undefined);
+    };
+    opened.onmessage = (message: MessageEvent<string | ArrayBuffer>) => {
+      if (typeof message.data === "string") return hear(JSON.parse(message.data) as Event);
+      const read = reader.read(message.data, scaling);
+      if (read.kind === "frame") deliver("live", read.values, read.left);
+      else if (read.kind === "levels" && read.universe === useShow.getState().watching) {
+        useShow.setState({ levels: read.levels });
+      }
+    };
+    opened.onclose = () => {
+      if (socket === opened) socket = null;
+      useShow.setState({ connected: false });
+      again();
+    };
+  } catch {
+    useShow.setState({ connected: false });
+    again();
+  }
+}
+
+function again(): void {
+  setTimeout(() => void stayConnected(), wait);
+  wait = Math.min(wait * 1.6, 3000);
+}
+
+/** Ask for the levels of one universe, or of none. */
+export function watchLevels(universe: number | null): void {
+  useShow.setState({ watching: universe, ...(universe === null ? { levels: null } : {}) });
+  if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify({ watch: universe }));
+}
+
+/** Fetch the picture of a look by itself, for a pane that compares. */
+export async function fetchLookPicture(look: string): Promise<void> {
+  const data = await getBytes(`/api/shows/${useShow.getState().id}/looks/${look}/frame`);
+  const read = new FrameReader().read(data, scaling);
+  if (read.kind === "frame") deliver(look, read.values);
+}

@@ -1,0 +1,61 @@
+import { useMemo } from "react";
+import { called, things, useShow } from "./store";
+import type { Bodies, TypeOut } from "./types";
+
+export interface Taken {
+  fixture: string;
+  number: string;
+  attribute: string;
+  first: boolean;
+}
+
+type Run = { number: number; universe: number; address: number; slots: number };
+
+/** Where each break of a fixture lies: as named, else right after the break before it (core's break_places). */
+export function runsOf(body: Bodies["fixture"], mode: TypeOut["modes"][number] | undefined): Run[] {
+  if (body.address == null || body.universe == null || !mode) return [];
+  let universe = body.universe;
+  let address = body.address;
+  return mode.breaks.map(({ number, slots }, i) => {
+    const named = i ? (body.breaks ?? []).find(([one]) => one === number) : undefined;
+    if (named) [, universe, address] = named as [number, number, number];
+    else if (i && address + slots - 1 > 512) [universe, address] = [universe + 1, 1];
+    const run = { number, universe, address, slots };
+    address += slots;
+    return run;
+  });
+}
+
+/** Who is on each slot of a universe: a list for each slot, so that a conflict shows as two. */
+export function useTaken(universe: number): Map<number, Taken[]> {
+  const objects = useShow((state) => state.objects);
+  const types = useShow((state) => state.types);
+  return useMemo(() => {
+    const taken = new Map<number, Taken[]>();
+    for (const fixture of things(objects, "fixture")) {
+      const mode = types[fixture.body.type]?.modes.find((one) => one.name === fixture.body.mode);
+      for (const run of runsOf(fixture.body, mode)) {
+        if (run.universe !== universe) continue;
+        const attributes = new Map<number, string>();
+        for (const channel of mode?.channels ?? []) {
+          if (channel.dmx_break === run.number) channel.slots.forEach((slot, i) => attributes.set(slot, i ? `${channel.attribute} fine` : channel.attribute));
+        }
+        for (let i = 0; i < run.slots; i++) {
+          const slot = run.address + i;
+          const one = { fixture: fixture.id, number: called(objects[fixture.id]), attribute: attributes.get(i + 1) ?? "", first: i === 0 };
+          taken.set(slot, [...(taken.get(slot) ?? []), one]);
+        }
+      }
+    }
+    return taken;
+  }, [objects, types, universe]);
+}
+
+/** The universes that fixtures are patched to; 1 when there is none yet. */
+export function usePatchedUniverses(): number[] {
+  const objects = useShow((state) => state.objects);
+  return useMemo(() => {
+    const used = new Set(things(objects, "fixture").flatMap((one) => [one.body.universe ?? [], (one.body.breaks ?? []).map((named) => named[1] as number)].flat()));
+    return used.size ? [...used].sort((a, b) => a - b) : [1];
+  }, [objects]);
+}

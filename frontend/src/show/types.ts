@@ -1,0 +1,44 @@
+import type { components } from "./api.generated";
+
+type Schemas = components["schemas"];
+export type EditArgs = Schemas["EditArgs"];
+export type Bodies = Schemas["Bodies"];
+export type Row = Schemas["Row"];
+export type BodyOut = Schemas["BodyOut"];
+export type ShowDocument = Schemas["Document"];
+export type Update = Schemas["Update"];
+export type EditResult = Schemas["EditResult"];
+export type GhostOut = Schemas["Ghost"];
+export type Finding = Schemas["FindingOut"];
+export type TypeOut = Schemas["TypeOut"];
+export type SignalEvent = Schemas["SignalEvent"];
+export type PatchEvent = Schemas["PatchEvent"];
+export type ConsoleReport = Schemas["ConsoleReport"];
+export type ConsoleEvent = Schemas["ConsoleEvent"];
+export type ConsoleCommand = Schemas["ConsoleCommand"];
+export type Landing = Schemas["LandingOut"];
+export type TypePreview = Schemas["TypePreview"];
+export type HistoryEntry = Schemas["HistoryEntry"];
+export type Point = Schemas["Point"];
+export type DrawingPreview = Schemas["DrawingPreview"];
+export type RecentShow = Schemas["RecentShow"];
+export type MeshFacts = Schemas["MeshFacts"];
+export type Weight = Schemas["Weight"];
+export type Load = Schemas["LoadOut"];
+export type Seat = Schemas["Seat"];
+export type PresenceEvent = Schemas["PresenceEvent"];
+export type OpenedEvent = Schemas["OpenedEvent"];
+export type MeshPreview = Schemas["MeshPreview"];
+export type Kind = keyof Bodies;
+
+/** A thing in the show, with the body of its kind. */
+export interface Thing<K extends Kind = Kind> {
+  id: string;
+  kind: K;
+  ord: number;
+  rev: number;
+  body: Bodies[K];
+}
+
+export type Step = "site" | "hang" | "aim" | "patch" | "signal" | "looks" | "review" | "papers";
+export const STEPS: Step[] = ["site", "hang", "aim", "patch", "signal", "looks", "review", "papers"];

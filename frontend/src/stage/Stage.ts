@@ -1,0 +1,532 @@
+import * as THREE from "three";
+import type { Body, CarrierMark, Drawn, Exposure, Ghost, GuideShape, LabelChoice, Mounted, Pane, PatchInfo, PutPlace, RailLine, Solid, StageEvents, StageLabels, Tool, Vec3 } from "./data";
+import { Drawing } from "./drawing";
+import { GoboStore, WebStore } from "./light/gobos";
+import type { Forecast, StepName, Wish } from "./light/quality";
+import type { StillOptions } from "./light/still";
+import { probe, type Probed, report, type StageReport } from "./report";
+import { BeamState } from "./scene/beams";
+import { Landings } from "./scene/landings";
+import { MeshStore } from "./scene/meshes";
+import { Solids } from "./scene/solids";
+import { type Handle, handlesAt } from "./tools/handles";
+import { inBox, putPlace, thingAt } from "./tools/picking";
+import { type Measure, type OthersSelection, Overlay, type OverlayPane, project, type SelectBox, type StageTheme } from "./tools/overlay";
+import { Pointer } from "./tools/pointer";
+import { cameraFor, frame, homeViewpoint, type Viewpoint } from "./view/cameras";
+
+const GLIDE_MS = 140;
+const TELL_MS = 500;
+
+/** Where the stage gets meshes and gobo images from, by key. */
+export interface Sources {
+  mesh: (key: string) => Promise<ArrayBuffer>;
+  gobo: (key: string) => Promise<ArrayBuffer>;
+  web: (key: string) => Promise<ArrayBuffer>;
+}
+
+/** The stage: give it solids, a rig, frames and panes; it draws them when something has changed, and never else. */
+export class Stage {
+  readonly state = new BeamState();
+  readonly solids: Solids;
+  readonly landings: Landings;
+  drawing: Drawing | null = null;
+  private readonly uniforms: Record<string, THREE.IUniform> = {};
+  private readonly gobos: GoboStore;
+  private readonly webs: WebStore;
+  private readonly overlay: Overlay;
+  private readonly pointer: Pointer;
+  private panes: Pane[] = [];
+  private readonly viewpoints = new Map<string, Viewpoint>();
+  mounted: Mounted[] = [];
+  private bodies: Body[] = [];
+  private selected: ReadonlySet<string> = new Set();
+  ghostNow: Ghost | null = null;
+  private handles: Handle[] = [];
+  private movable = false;
+  private tall = false;
+  private others: OthersSelection[] = [];
+  private hovered: string | null = null;
+  private handleHot: string | null = null;
+  private aimAt: THREE.Vector3 | null = null;
+  private labels: LabelChoice = { bodies: false, landings: false };
+  private measure: Measure | null = null;
+  private drawn: Drawn | null = null;
+  private box: SelectBox | null = null;
+  rails: Readonly<Record<string, readonly RailLine[]>> = {};
+  private guide: GuideShape | null = null;
+  carriers: readonly CarrierMark[] = [];
+  /** Whether what is drawn over the picture is to be drawn again. */
+  overlayDirty = true;
+  private raf = 0;
+  private width = 0;
+  height = 0;
+  private ratio = 1;
+  private toldAt = 0;
+  private glide: { pane: string; from: Viewpoint; to: Viewpoint; since: number } | null = null;
+  tool: Tool = "select";
+  /** Counts what was asked to be drawn; equals `settled` when all of it is on screen. */
+  asked = 0;
+  settled = 0;
+
+  constructor(
+    private readonly canvas: HTMLCanvasElement,
+    private readonly overlayCanvas: HTMLCanvasElement,
+    private readonly theme: StageTheme,
+    sources: Sources,
+    readonly events: StageEvents,
+    private readonly scale: number,
+  ) {
+    const meshes = new MeshStore(sources.mesh);
+    this.overlay = new Overlay(overlayCanvas, theme, meshes, () => this.touchOverlay());
+    this.solids = new Solids(meshes, this.uniforms, () => this.invalidate());
+    this.landings = new Landings(this.state, this.solids);
+    this.gobos = new GoboStore(sources.gobo, () => this.invalidate());
+    this.webs = new WebStore(sources.web, () => this.invalidate());
+    this.start();
+    this.pointer = new Pointer(this, overlayCanvas);
+    canvas.addEventListener("webglcontextlost", (event) => {
+      event.preventDefault();
+      this.events.onLost(true);
+      this.touchOverlay();
+    });
+    canvas.addEventListener("webglcontextrestored", () => {
+      // What was on the card is gone: the pipeline is made anew from what the page still holds.
+      this.drawing?.dispose();
+      this.start();
+    });
+    this.loop = this.loop.bind(this);
+    this.raf = requestAnimationFrame(this.loop);
+  }
+
+  private start(): void {
+    try {
+      this.drawing = new Drawing(this.canvas, this.state, this.landings, this.solids, this.uniforms, this.gobos, this.webs);
+    } catch {
+      this.drawing = null;
+      this.events.onLost(true);
+      return;
+    }
+    this.drawing.light.setTheme(this.theme.ground, this.theme.line, this.theme.fill);
+    this.events.onLost(false);
+    if (this.width) this.resize(this.width, this.height);
+    this.invalidate();
+  }
+
+  dispose(): void {
+    cancelAnimationFrame(this.raf);
+    this.pointer.dispose();
+    this.gobos.dispose();
+    this.webs.dispose();
+    this.drawing?.dispose();
+  }
+
+  /** Draw panes again; all of them where none is named. */
+  invalidate(panes?: string[]): void {
+    this.asked += 1;
+    this.drawing?.touch(panes ?? this.panes.map((pane) => pane.id));
+    this.overlayDirty = true;
+  }
+
+  private touchOverlay(): void {
+    this.asked += 1;
+    this.overlayDirty = true;
+  }
+
+  // What is shown
+
+  resize(width: number, height: number): void {
+    this.width = Math.max(2, Math.round(width));
+    this.height = Math.max(2, Math.round(height));
+    this.ratio = window.devicePixelRatio || 1;
+    this.drawing?.resize(this.width, this.height, this.ratio * this.scale);
+    this.overlayCanvas.width = Math.round(this.width * this.ratio);
+    this.overlayCanvas.height = Math.round(this.height * this.ratio);
+    this.invalidate();
+  }
+
+  setPanes(panes: Pane[]): void {
+    this.panes = panes;
+    for (const pane of panes) {
+      if (this.viewpoints.get(pane.id)?.view !== pane.view) this.viewpoints.set(pane.id, homeViewpoint(pane.view));
+    }
+    this.invalidate();
+  }
+
+  setSolids(solids: Solid[]): void {
+    this.solids.setSolids(solids);
+    this.invalidate();
+  }
+
+  setRig(mounted: Mounted[], bodies: Body[]): void {
+    this.mounted = mounted;
+    this.bodies = bodies;
+    this.state.setRig(mounted, bodies);
+    void this.solids.setBodies(mounted, bodies, this.state);
+    this.placeHandles();
+    this.invalidate();
+  }
+
+  setPatch(patch: PatchInfo): void {
+    this.state.setPatch(patch);
+    void this.gobos.show(patch.gobos);
+    void this.webs.show(patch.webs);
+    void this.solids.setBodies(this.mounted, this.bodies, this.state);
+    this.invalidate();
+  }
+
+  /** A frame of a picture; `left` is when it left the server, by the server's clock in seconds. */
+  setFrame(picture: string, values: Float32Array, left?: number): void {
+    const now = performance.now();
+    if (left !== undefined && this.drawing) {
+      // The quickest frame tells the clocks' difference best; slow drift is followed.
+      const offset = left - (performance.timeOrigin + now) / 1000;
+      const { clockOffset } = this.drawing;
+      this.drawing.clockOffset = clockOffset === 0 || Math.abs(offset - clockOffset) > 1 ? offset : Math.max(offset, clockOffset - 1e-4);
+    }
+    this.state.setFrame(picture, values, now);
+    const shown = this.panes.filter((pane) => pane.picture === picture && (pane.shade === "lit" || pane.shade === "unlit"));
+    if (shown.length) this.invalidate(shown.map((pane) => pane.id));
+    else if (this.panes.some((pane) => pane.picture === picture)) this.touchOverlay();
+  }
+
+  setExposure(exposure: Exposure): void {
+    if (this.drawing) this.drawing.exposure = exposure;
+    this.invalidate();
+  }
+
+  setWish(wish: Wish): void {
+    if (this.drawing) this.drawing.governor.wish = wish;
+    this.invalidate();
+  }
+
+  setLabels(labels: LabelChoice): void {
+    this.labels = labels;
+    this.touchOverlay();
+  }
+
+  /** Fixtures whose shadows are always drawn. */
+  pinShadows(ids: ReadonlySet<string>): void {
+    if (this.drawing) this.drawing.light.shadows.pinned = ids;
+    this.invalidate();
+  }
+
+  /** What is selected; whether it can be moved, and whether it is one thing with a height to be set. */
+  setSelection(ids: ReadonlySet<string>, movable: boolean, tall = false): void {
+    this.selected = ids;
+    this.movable = movable;
+    this.tall = tall;
+    this.placeHandles();
+    this.touchOverlay();
+  }
+
+  /** What others have selected: drawn faintly, with their names. */
+  setOthers(others: OthersSelection[]): void {
+    this.others = others;
+    this.touchOverlay();
+  }
+
+  get othersShown(): readonly OthersSelection[] {
+    return this.others;
+  }
+
+  setGhost(ghost: Ghost | null): void {
+    if (!ghost && !this.ghostNow) return;
+    this.ghostNow = ghost;
+    this.state.setOverride(ghost?.mounts.filter((mount) => this.state.rowOf(mount.id) !== undefined) ?? []);
+    this.solids.setOverride(ghost?.solids ?? []);
+    this.overlay.ghosts.prepare(ghost?.bodies ?? []);
+    this.invalidate();
+  }
+
+  setAimMark(point: Vec3 | null): void {
+    this.aimAt = point ? new THREE.Vector3(...point) : null;
+    this.touchOverlay();
+  }
+
+  /** The rails that fixtures are put on. */
+  setRails(rails: Readonly<Record<string, readonly RailLine[]>>): void {
+    this.rails = rails;
+    this.overlay.rails = rails;
+    this.touchOverlay();
+  }
+
+  /** The guide that is drawn while things are arranged, or none. */
+  setGuide(guide: GuideShape | null): void {
+    this.guide = guide;
+    this.touchOverlay();
+  }
+
+  get guideNow(): GuideShape | null {
+    return this.guide;
+  }
+
+  setCarriers(marks: readonly CarrierMark[]): void {
+    this.carriers = marks;
+    this.touchOverlay();
+  }
+
+  setLabelStyles(styles: readonly StageLabels[]): void {
+    this.overlay.labels.styles = styles;
+    this.touchOverlay();
+  }
+
+  /** Where a fixture would be put (tools/picking.ts). */
+  putPlace(pane: OverlayPane, x: number, y: number, free: boolean): PutPlace {
+    return putPlace(this, pane, x, y, free);
+  }
+
+  setBox(box: SelectBox | null): void {
+    this.box = box;
+    this.touchOverlay();
+  }
+
+  /** An outline that is being drawn, or none. */
+  setDrawn(drawn: Drawn | null): void {
+    this.drawn = drawn;
+    this.touchOverlay();
+  }
+
+  /** Lines that lie under the work in plan: x, y, x, y ... in metres each. */
+  setUnderlay(lines: readonly (readonly number[])[]): void {
+    this.overlay.setUnderlay(lines);
+    this.touchOverlay();
+  }
+
+  setTool(tool: Tool): void {
+    this.tool = tool;
+    if (tool !== "aim") this.aimAt = null;
+    if (tool !== "measure") this.setMeasure(null);
+    this.touchOverlay();
+  }
+
+  /** A length between two places, while it is drawn and after. */
+  setMeasure(measure: Measure | null): void {
+    this.measure = measure;
+    this.events.onMeasured(measure ? measure.from.distanceTo(measure.to) : null);
+    this.touchOverlay();
+  }
+
+  get measured(): Measure | null {
+    return this.measure;
+  }
+
+  /** Whether a pane is on its way to a viewpoint. */
+  get gliding(): boolean {
+    return this.glide !== null;
+  }
+
+  setHover(over: string | null, handle: string | null): void {
+    // Aiming at a place takes the place, not the thing: nothing lights up then.
+    const id = this.tool === "select" ? over : null;
+    if (id === this.hovered && handle === this.handleHot) return;
+    this.hovered = id;
+    this.handleHot = handle;
+    this.touchOverlay();
+  }
+
+  placeHandles(): void {
+    const points: THREE.Vector3[] = [];
+    if (this.movable) {
+      for (const id of this.selected) {
+        const place = this.state.placeOf(id) ?? this.solids.get(id);
+        const carrier = this.carriers.find((one) => one.id === id);
+        const bounds = place ?? carrier ? null : this.solids.bounds(id);
+        if (carrier) points.push(new THREE.Vector3(...carrier.position));
+        else if (place) points.push(new THREE.Vector3(...place.position));
+        else if (bounds) points.push(bounds.getCenter(new THREE.Vector3()).setZ(bounds.min.z));
+      }
+    }
+    const middle = points.reduce((sum, p) => sum.add(p), new THREE.Vector3()).divideScalar(points.length || 1);
+    const bounds = this.tall && this.selected.size === 1 ? this.solids.bounds([...this.selected][0] ?? "") : null;
+    this.handles = handlesAt(points.length ? middle : null, bounds && bounds.getCenter(new THREE.Vector3()).setZ(bounds.max.z));
+  }
+
+  get activeHandles(): Handle[] {
+    return this.handles;
+  }
+
+  // Views
+
+  viewpoint(pane: string): Viewpoint {
+    return this.viewpoints.get(pane) ?? homeViewpoint("free");
+  }
+
+  setViewpoint(pane: string, to: Viewpoint): void {
+    this.viewpoints.set(pane, to);
+    this.events.onViewChanged(pane);
+    this.invalidate([pane]);
+  }
+
+  /** Go to a place to look from, with a short glide unless the system asks for no motion. */
+  lookFrom(pane: string, eye: Vec3, target: Vec3): void {
+    const from = this.viewpoint(pane);
+    const to: Viewpoint = { ...from, eye: new THREE.Vector3(...eye), target: new THREE.Vector3(...target) };
+    const still = window.matchMedia("(prefers-reduced-motion: reduce)").matches;
+    // A place that was asked for keeps its name; only moving away from it by hand forgets it.
+    if (still || from.view !== "free") this.viewpoints.set(pane, to);
+    else this.glide = { pane, from, to, since: performance.now() };
+    this.invalidate();
+  }
+
+  home(pane: string): void {
+    const view = this.panes.find((one) => one.id === pane)?.view ?? "free";
+    this.setViewpoint(pane, homeViewpoint(view));
+  }
+
+  /** Bring the selection, or everything, into view. */
+  frameSelection(pane: string): void {
+    const box = new THREE.Box3();
+    for (const id of this.selected) {
+      const bounds = this.solids.bounds(id);
+      const place = this.state.placeOf(id);
+      if (bounds) box.union(bounds);
+      else if (place) box.expandByPoint(new THREE.Vector3(...place.position));
+    }
+    if (box.isEmpty()) return this.home(pane);
+    const middle = box.getCenter(new THREE.Vector3());
+    this.setViewpoint(pane, frame(this.viewpoint(pane), middle, Math.max(box.getSize(new THREE.Vector3()).length() / 2, 1.2)));
+  }
+
+  /** The panes as they lie now, in CSS pixels. */
+  layout(): OverlayPane[] {
+    const whole = this.panes.reduce((sum, pane) => sum + pane.share, 0) || 1;
+    let left = 0;
+    return this.panes.map((pane, i) => {
+      const last = i === this.panes.length - 1;
+      const width = last ? this.width - left : Math.round((pane.share / whole) * this.width);
+      const viewpoint = this.viewpoint(pane.id);
+      const made = {
+        pane, viewpoint, left, top: 0, width: Math.max(2, width), height: this.height,
+        camera: cameraFor(viewpoint, Math.max(2, width) / this.height),
+      };
+      left += width;
+      return made;
+    });
+  }
+
+  paneAt(x: number): OverlayPane | undefined {
+    return this.layout().find((pane) => x >= pane.left && x < pane.left + pane.width);
+  }
+
+  ray(pane: OverlayPane, x: number, y: number): THREE.Raycaster {
+    const caster = new THREE.Raycaster();
+    caster.firstHitOnly = true;
+    const at = new THREE.Vector2(((x - pane.left) / pane.width) * 2 - 1, 1 - ((y - pane.top) / pane.height) * 2);
+    caster.setFromCamera(at, pane.camera);
+    return caster;
+  }
+
+  /** The surface under a place of the stage, and whose it is. */
+  surfaceAt(pane: OverlayPane, x: number, y: number): { point: THREE.Vector3; normal: THREE.Vector3; id: string; distance: number } | null {
+    return this.solids.hit(this.ray(pane, x, y));
+  }
+
+  /** What a click would take (tools/picking.ts). */
+  thingAt(pane: OverlayPane, x: number, y: number): string | null {
+    return thingAt(this, pane, x, y);
+  }
+
+  /** What a box takes: what is wholly inside of it, or what it touches (tools/picking.ts). */
+  inBox(pane: OverlayPane, from: { x: number; y: number }, to: { x: number; y: number }, touching: boolean): string[] {
+    return inBox(this, pane, from, to, touching);
+  }
+
+  // Drawing
+
+  private loop(now: number): void {
+    this.raf = requestAnimationFrame(this.loop);
+    if (this.glide) {
+      const share = Math.min((now - this.glide.since) / GLIDE_MS, 1);
+      const { pane, from, to } = this.glide;
+      this.viewpoints.set(pane, { ...to, eye: from.eye.clone().lerp(to.eye, share), target: from.target.clone().lerp(to.target, share) });
+      this.events.onViewChanged(pane);
+      if (share >= 1) this.glide = null;
+      this.invalidate([pane]);
+    }
+    const { drawing } = this;
+    if (document.hidden || (drawing && !drawing.ready(now))) return;
+    const asked = this.asked;
+    const layout = this.layout();
+    const drew = drawing !== null && this.width > 2 && drawing.draw(layout, now);
+    if (this.overlayDirty || drew) this.drawOverlay(layout);
+    this.overlayDirty = false;
+    if (!drawing?.pending) this.settled = asked;
+    if (drawing && now - this.toldAt > TELL_MS) {
+      this.toldAt = now;
+      this.events.onStats({ ...drawing.stats(now), lit: this.litCount("live") });
+    }
+  }
+
+  private drawOverlay(layout: OverlayPane[]): void {
+    this.placeHandles();
+    this.overlay.draw(
+      layout,
+      {
+        mounted: this.mounted, state: this.state, solids: this.solids, landings: this.landings, selected: this.selected, others: this.others, hovered: this.hovered,
+        ghost: this.ghostNow, handles: this.tool === "select" ? this.handles : [], handleHot: this.handleHot, aimAt: this.aimAt,
+        guide: this.guide, carriers: this.carriers,
+        labels: this.labels, measure: this.measure, drawn: this.drawn, box: this.box, lost: this.drawing === null || this.drawing.renderer.getContext().isContextLost(),
+      },
+      this.ratio,
+    );
+  }
+
+  get labelsShown(): number {
+    return this.overlay.labels.shown;
+  }
+
+  get styledShown(): number {
+    return this.overlay.labels.styled;
+  }
+
+  litCount(picture: string): number {
+    return this.mounted.filter((one) => this.state.candela(one.id, picture).some((candela) => candela > 0.5)).length;
+  }
+
+  /** A pane's picture at a size of its own, as PNG: at once, or as a still of many samples. */
+  async snapshot(paneId: string, width: number, height: number, still?: Pick<StillOptions, "onProgress" | "stopped" | "samples">): Promise<Blob> {
+    const pane = this.layout().find((one) => one.pane.id === paneId) ?? this.layout()[0];
+    if (!this.drawing || !pane) throw new Error("There is no picture to save: WebGL is not available here.");
+    const blob = await this.drawing.picture(pane, cameraFor(pane.viewpoint, width / height), { width, height, still: still !== undefined, ...still });
+    this.invalidate();
+    return blob;
+  }
+
+  /** How fast this machine shows this show at each step of quality. */
+  async selfTest(onProgress: (share: number, step: StepName) => void): Promise<Forecast[]> {
+    if (!this.drawing) throw new Error("There is no picture to test: WebGL is not available here.");
+    const forecasts = await this.drawing.selfTest(this.layout(), onProgress);
+    this.invalidate();
+    return forecasts;
+  }
+
+  // For tests and for the status line
+
+  report(): StageReport {
+    return report(this);
+  }
+
+  /** The light at a place as the picture has it (report.ts). */
+  probe(paneId: string, p: Vec3, step?: StepName, bounce?: boolean): Probed | null {
+    return probe(this, paneId, p, step, bounce);
+  }
+
+  /** Where a place of the show is on the page of the stage, CSS pixels from its top left. */
+  where(paneId: string, p: Vec3): { x: number; y: number } | null {
+    const pane = this.layout().find((one) => one.pane.id === paneId);
+    return pane ? project(pane, new THREE.Vector3(...p)) : null;
+  }
+
+  /** Mean colour (0..255) over a small square of the canvas as it is shown. */
+  pixels(_: string, x: number, y: number, size = 3): number[] {
+    if (!this.drawing) return [0, 0, 0];
+    const { renderer } = this.drawing;
+    const gl = renderer.getContext();
+    renderer.setRenderTarget(null);
+    const ratio = renderer.getPixelRatio();
+    const data = new Uint8Array(size * size * 4);
+    gl.readPixels(Math.round(x * ratio - size / 2), Math.round((this.height - y) * ratio - size / 2), size, size, gl.RGBA, gl.UNSIGNED_BYTE, data);
+    return [0, 1, 2].map((c) => data.filter((_value, i) => i % 4 === c).reduce((sum, v) => sum + v, 0) / (size * size));
+  }
+}

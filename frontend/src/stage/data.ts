@@ -1,0 +1,217 @@
+/** What the stage is given. Metres, show frame (+X stage left, +Y upstage, +Z up), quaternions (x, y, z, w). */
+
+export type Vec3 = [number, number, number];
+export type Quat = [number, number, number, number];
+
+/** Something to draw: a mesh by its key, where it is, its linear diffuse reflectance, and a simpler mesh for far away. */
+export interface Solid {
+  id: string;
+  kind: string;
+  mesh: string;
+  position: Vec3;
+  rotation: Quat;
+  albedo: Vec3;
+  scale: number;
+  far: string | null;
+}
+
+/** One beam of a body: the chain mount -> pan axis -> tilt axis -> lens. */
+export interface Cell {
+  pan: Vec3;
+  tilt: Vec3;
+  lens: Vec3;
+  lensRadius: number;
+  /** Of the chain's frame against the clamp's, and of the lens against the head. */
+  mountTurn: Quat;
+  lensTurn: Quat;
+  /** Added to pan and tilt, radians. */
+  zero: [number, number];
+}
+
+/** The body of a type in a mode, and its beams in the order of the frame's rows. */
+export interface Body {
+  key: string;
+  parts: { turns: number; mesh: string }[];
+  cells: Cell[];
+}
+
+/** A fixture on the rig. */
+export interface Mounted {
+  id: string;
+  label: string;
+  kind: string;
+  body: string;
+  position: Vec3;
+  rotation: Quat;
+}
+
+/** The rows of the frames, as the live process tells them: a fixture's id once for each of its beams. */
+export interface PatchInfo {
+  rig: number;
+  fixtures: string[];
+  fields: string[];
+  peak: number[];
+  gobos: string[];
+  webs: string[];
+  prisms: Vec3[][];
+}
+
+export type ViewName = "free" | "plan" | "front" | "back" | "left" | "right" | "section";
+/** Lit by the show, plainly shaded, or as lines. */
+export type Shade = "lit" | "unlit" | "lines";
+
+/** One pane: a viewpoint on a picture. `picture` is "live" or the id of a look. */
+export interface Pane {
+  id: string;
+  view: ViewName;
+  picture: string;
+  share: number;
+  shade: Shade;
+}
+
+/** How the picture is taken, and what is round the show. */
+export interface Exposure {
+  /** EV100 as set; `shownPerCd` is what 1 cd/m2 comes to. */
+  ev: number;
+  shownPerCd: number;
+  /** White balance, 3x3 row by row, linear Rec. 709. */
+  white: number[];
+  adapts: boolean;
+  /** The eye keeps what it has adapted to, so that pictures can be compared. */
+  held: boolean;
+  bloom: number;
+  hazePerM: number;
+  hazeUneven: number;
+  workLightLx: number;
+  houseLightLx: number;
+  /** sRGB "#rrggbb". */
+  skyLow: string;
+  skyHigh: string;
+  shaftGain: number;
+  poolGain: number;
+  bodyGain: number;
+}
+
+export const NEUTRAL: Exposure = {
+  ev: 8, shownPerCd: 1 / (1.2 * 256), white: [1, 0, 0, 0, 1, 0, 0, 0, 1], adapts: false, held: false, bloom: 1, hazePerM: 0.015, hazeUneven: 0,
+  workLightLx: 40, houseLightLx: 0, skyLow: "#000000", skyHigh: "#000000", shaftGain: 1, poolGain: 1, bodyGain: 1,
+};
+
+/** Where a fixture or solid would be, while a gesture or a typed value is previewed. */
+export interface Ghost {
+  solids: Solid[];
+  /** `body`: the key of the body of one that is not on the rig yet. */
+  mounts: { id: string; position: Vec3; rotation: Quat; body?: string }[];
+  /** The bodies of those that are not on the rig yet. */
+  bodies: Body[];
+  note: string;
+  /** Whether the ghosts are numbered, in their order, also those of what is there already. */
+  numbered: boolean;
+}
+
+/** A rail of a structure, metres. */
+export interface RailLine {
+  name: string;
+  label: string;
+  length_m: number;
+  closed: boolean;
+  points: Vec3[];
+}
+
+/** A guide that things are arranged on, as it is drawn: metres, degrees in plan (0 towards stage left). */
+export type GuideShape =
+  | { kind: "line"; start: Vec3; end: Vec3 }
+  | { kind: "ring"; centre: Vec3; radius: number; endRadius: number; startAngle: number; span: number }
+  | { kind: "grid"; centre: Vec3 };
+
+/** Where a fixture would be put: on a rail, or on a face. */
+export interface PutPlace {
+  rail: { structure: string; rail: string; along: number; point: Vec3 } | null;
+  point: Vec3 | null;
+  normal: Vec3 | null;
+}
+
+/** The handle of a carrier. */
+export interface CarrierMark {
+  id: string;
+  name: string;
+  position: Vec3;
+}
+
+/** How some fixtures are labelled: each with its parts in their shapes. */
+export interface StageLabels {
+  views: readonly string[];
+  sizeMm: number;
+  sizePx: number;
+  leader: boolean;
+  texts: ReadonlyMap<string, readonly { text: string; shape: string }[]>;
+}
+
+export interface PointerPlace {
+  pane: string;
+  point: Vec3 | null;
+  normal: Vec3 | null;
+  /** Metres from the eye; in drawn views none. */
+  away: number | null;
+  id: string | null;
+}
+
+export type Tool = "select" | "aim" | "measure" | "draw" | "put" | "guide";
+
+/** An outline while it is drawn: corners (x, y, bulge), where the next would be, and what it was snapped to. */
+export interface Drawn {
+  plane: DrawPlane;
+  corners: [number, number, number][];
+  /** What was clicked, where the corners are a curve through that. */
+  points?: [number, number, number][];
+  next: [number, number] | null;
+  why: string;
+  closed: boolean;
+}
+
+/** The pointer moves over the plan, presses, moves while pressed, lets go after that, or has clicked. */
+export type DrawPhase = "hover" | "down" | "drag" | "up" | "click";
+
+/** Where an outline lies: on the floor (x, y), or upright in the planes of the datums (x, z as seen from the house; y, z from the side). */
+export type DrawPlane = "plan" | "front" | "side";
+
+/** The pointer on a pane's own plane while something is drawn; `reach` is what eight pixels are there, in metres. */
+export interface DrawPoint {
+  plane: DrawPlane;
+  at: [number, number];
+  reach: number;
+  locked: boolean;
+  free: boolean;
+}
+
+/** Which numbers stand on the picture. */
+export interface LabelChoice {
+  bodies: boolean;
+  landings: boolean;
+}
+
+export interface Stats {
+  fps: number;
+  jsMs: number;
+  lit: number;
+  /** The share of time that drawing keeps the machine busy, 0..1. */
+  load: number;
+  /** The quality drawn last, and whether it is refined while nothing moves. */
+  step: string;
+  /** The EV that the eye has adapted to. */
+  ev: number;
+}
+
+export interface StageEvents {
+  onSelect(ids: string[], add: boolean): void;
+  onAim(point: Vec3): void;
+  onPointer(place: PointerPlace): void;
+  onDrag(delta: Vec3, phase: "move" | "end" | "cancel", handle: string): void;
+  onStats(stats: Stats): void;
+  onLost(lost: boolean): void;
+  onViewChanged(pane: string): void;
+  onMeasured(metres: number | null): void;
+  onDraw(point: DrawPoint, phase: DrawPhase): void;
+  onPut(place: PutPlace, phase: "hover" | "click"): void;
+  onGuide(handle: string, to: Vec3, phase: "move" | "end"): void;
+}

@@ -1,0 +1,402 @@
+import * as THREE from "three";
+import type { BeamState } from "../scene/beams";
+import type { Landings } from "../scene/landings";
+import type { Solids } from "../scene/solids";
+import AMBIENT from "./ambient.frag.glsl?raw";
+import AVERAGE from "./average.frag.glsl?raw";
+import BLOOM from "./bloom.frag.glsl?raw";
+import BOUNCE from "./bounce.frag.glsl?raw";
+import CONE from "./cone.vert.glsl?raw";
+import DRAWN from "./drawn.frag.glsl?raw";
+import GATHER from "./gather.frag.glsl?raw";
+import type { GoboStore, WebStore } from "./gobos";
+import LENS_FRAGMENT from "./lens.frag.glsl?raw";
+import LENS_VERTEX from "./lens.vert.glsl?raw";
+import { beamMaterial, coneGeometry, screenGeometry, screenMaterial, squareGeometry } from "./material";
+import { Patches } from "./patches";
+import type { LightPipeline, PaneShot } from "./pipeline";
+import POOL from "./pool.frag.glsl?raw";
+import SHAFT from "./shaft.frag.glsl?raw";
+import { ShadowAtlas, TILES } from "./shadows";
+import SMOOTH from "./smooth.frag.glsl?raw";
+import { TargetStore, type Targets } from "./targets";
+import TONE from "./tone.frag.glsl?raw";
+
+const RANGE_M = 60;
+const BOXES = 6;
+const GLARE_REACH = Math.tan(THREE.MathUtils.degToRad(9));
+
+function sharedUniforms(): Record<string, THREE.IUniform> {
+  const nothing = Object.fromEntries(
+    ["uStatic", "uDynamic", "uPrisms", "uGobos", "uWebs", "uClouds", "uAlbedo", "uNormal", "uDistance", "uLight", "uShafts", "uMist", "uBounce", "uShadows", "uShadowMatrices",
+      "uPatches", "uBoxes", "uGathered", "uBloomed", "uSource", "uBefore", "uShown"].map((name) => [name, { value: null }]),
+  );
+  const zero = Object.fromEntries(
+    ["uTime", "uOrtho", "uHaze", "uUneven", "uWork", "uHouse", "uUnlit", "uPattern", "uShadowed", "uSeed", "uUp", "uGlare", "uPatchCount", "uBoxCount", "uAir", "uOnly", "uPixel"].map((name) => [name, { value: 0 }]),
+  );
+  const one = Object.fromEntries(
+    ["uMix", "uExposure", "uAdapt", "uBloom", "uShaftGain", "uPoolGain", "uBodyGain", "uBounceGain", "uOcclusion", "uShare"].map((name) => [name, { value: 1 }]),
+  );
+  const vectors = Object.fromEntries(["uEye", "uEyeAt", "uForward", "uSkyLow", "uSkyHigh", "uGround", "uLine", "uFill"].map((name) => [name, { value: new THREE.Vector3() }]));
+  const sizes = Object.fromEntries(["uSize", "uCorner", "uFull", "uSourceTexel"].map((name) => [name, { value: new THREE.Vector2() }]));
+  return {
+    ...nothing, ...zero, ...one, ...vectors, ...sizes,
+    uViewProjection: { value: new THREE.Matrix4() },
+    uInverse: { value: new THREE.Matrix4() },
+    uWhite: { value: new THREE.Matrix3() },
+    uRange: { value: RANGE_M },
+    uReach: { value: 0.05 },
+    uSteps: { value: 8 },
+    uGlareReach: { value: GLARE_REACH },
+  };
+}
+
+const CLOUD_PX = 32;
+
+/** Lumps for uneven haze: smoothed noise of mean one half that repeats without a seam, the same each time. */
+function clouds(): THREE.Data3DTexture {
+  const data = new Uint8Array(CLOUD_PX ** 3);
+  let seed = 20260;
+  for (let i = 0; i < data.length; i++) {
+    seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0;
+    data[i] = seed >>> 24;
+  }
+  const made = new THREE.Data3DTexture(data, CLOUD_PX, CLOUD_PX, CLOUD_PX);
+  made.format = THREE.RedFormat;
+  made.minFilter = made.magFilter = THREE.LinearFilter;
+  made.wrapS = made.wrapT = made.wrapR = THREE.RepeatWrapping;
+  made.needsUpdate = true;
+  return made;
+}
+
+function srgb(hex: string, into: THREE.Vector3): void {
+  into.set(...([1, 3, 5].map((at) => parseInt(hex.slice(at, at + 2), 16) / 255 || 0) as [number, number, number]));
+}
+
+/**
+ * Deferred light: surfaces once, then one instanced draw for all pools and one for all shafts, whatever the number of
+ * fixtures (docs/decisions.md). What a frame goes through: surfaces, shadow tiles, bounce, work light, pools, lenses,
+ * shafts, glare, bloom, tone curve, smoothing.
+ */
+export class DeferredLight implements LightPipeline {
+  readonly uniforms = sharedUniforms();
+  readonly shadows: ShadowAtlas;
+  private readonly targets = new TargetStore();
+  private readonly cones = coneGeometry();
+  private readonly squares = squareGeometry();
+  private readonly screen = new THREE.Mesh(screenGeometry());
+  private readonly pools: THREE.Mesh;
+  private readonly shafts: THREE.Mesh;
+  private readonly lenses: THREE.Mesh;
+  private readonly glare: THREE.Mesh;
+  private readonly passes: Record<"ambient" | "bounce" | "gather" | "bloomDown" | "bloomUp" | "tone" | "smooth" | "drawn" | "average", THREE.RawShaderMaterial>;
+  private readonly camera = new THREE.Camera();
+  private readonly one = new THREE.Scene();
+  private readonly patches = new Map<string, Patches>();
+  private readonly boxes = new THREE.DataTexture(new Float32Array(BOXES * 12), 3, BOXES, THREE.RGBAFormat, THREE.FloatType);
+  private boxCount = 0;
+  private boxesOf = -1;
+  /** Whether the last picture left shadows or bounce for the next frame. */
+  unfinished = false;
+  /** Light bounces at this share of its strength; 0 in tests of what a beam alone does. */
+  bounceGain = 1;
+
+  constructor(
+    private readonly renderer: THREE.WebGLRenderer,
+    private readonly solids: Solids,
+    private readonly beams: BeamState,
+    private readonly landings: Landings,
+    readonly gobos: GoboStore,
+    readonly webs: WebStore,
+  ) {
+    const shared = this.uniforms;
+    this.shadows = new ShadowAtlas(renderer, beams, solids);
+    this.pools = this.mesh(this.cones, beamMaterial(CONE, POOL, shared, { depthFunc: THREE.GreaterEqualDepth, side: THREE.BackSide }));
+    this.shafts = this.mesh(this.cones, beamMaterial(CONE, SHAFT, shared, { depthTest: false, side: THREE.BackSide }));
+    this.lenses = this.mesh(this.squares, beamMaterial(LENS_VERTEX, LENS_FRAGMENT, shared, { side: THREE.DoubleSide }));
+    this.glare = this.mesh(this.squares, beamMaterial(LENS_VERTEX, LENS_FRAGMENT, shared, { depthTest: false, side: THREE.DoubleSide }));
+    this.passes = {
+      ambient: screenMaterial(AMBIENT, shared),
+      bounce: screenMaterial(BOUNCE, shared, { pixel: true }),
+      gather: screenMaterial(GATHER, shared),
+      bloomDown: screenMaterial(BLOOM, shared),
+      bloomUp: screenMaterial(BLOOM, shared, { add: true }),
+      tone: screenMaterial(TONE, shared),
+      smooth: screenMaterial(SMOOTH, shared),
+      drawn: screenMaterial(DRAWN, shared),
+      average: screenMaterial(AVERAGE, shared),
+    };
+    this.set("uClouds", clouds());
+    this.screen.frustumCulled = false;
+    this.one.matrixWorldAutoUpdate = false;
+  }
+
+  /** The colours of lines, from the theme. */
+  setTheme(ground: string, line: string, fill: string): void {
+    srgb(ground, this.uniforms.uGround?.value as THREE.Vector3);
+    srgb(line, this.uniforms.uLine?.value as THREE.Vector3);
+    srgb(fill, this.uniforms.uFill?.value as THREE.Vector3);
+  }
+
+  private mesh(geometry: THREE.BufferGeometry, material: THREE.RawShaderMaterial): THREE.Mesh {
+    const mesh = new THREE.Mesh(geometry, material);
+    mesh.frustumCulled = false;
+    return mesh;
+  }
+
+  private set(name: string, value: unknown): void {
+    (this.uniforms[name] as THREE.IUniform).value = value;
+  }
+
+  private size(name: string, x: number, y: number): void {
+    (this.uniforms[name]?.value as THREE.Vector2).set(x, y);
+  }
+
+  private pass(what: THREE.Mesh | THREE.RawShaderMaterial, target: THREE.WebGLRenderTarget | null, clear: boolean): void {
+    const mesh = what instanceof THREE.Mesh ? what : this.screen;
+    if (what instanceof THREE.RawShaderMaterial) this.screen.material = what;
+    this.one.children = [mesh];
+    this.renderer.setRenderTarget(target);
+    if (target) this.size("uSize", target.width, target.height);
+    if (clear) this.renderer.clear(true, false, false);
+    this.renderer.render(this.one, this.camera);
+  }
+
+  draw(shot: PaneShot): void {
+    const targets = this.drawLight(shot);
+    if (shot.shade === "lit") this.develop(shot, targets, targets.gathered);
+    else this.onto(shot, this.passes.drawn);
+  }
+
+  targetsOf(shot: PaneShot): Targets {
+    return this.targets.get(shot.width, shot.height);
+  }
+
+  /** Everything up to the light of the picture, in `targets.gathered`; for drawn shades the surfaces only. */
+  drawLight(shot: PaneShot, targets: Targets = this.targetsOf(shot)): Targets {
+    const { renderer } = this;
+    this.unfinished = false;
+    this.setCamera(shot);
+    const picture = this.beams.pictures.get(shot.picture);
+    this.set("uStatic", this.beams.static);
+    this.set("uDynamic", picture?.dynamic ?? null);
+    this.set("uPrisms", this.beams.prisms);
+    this.set("uGobos", this.gobos.texture);
+    this.set("uWebs", this.webs.texture);
+    this.set("uTime", shot.clock);
+    this.set("uMix", picture?.mix(shot.now) ?? 1);
+    const [albedo, normal, distance] = targets.surface.textures;
+    this.set("uAlbedo", albedo);
+    this.set("uNormal", normal);
+    this.set("uDistance", distance);
+    this.setExposure(shot);
+    renderer.autoClear = false;
+    this.solids.prepare(shot.camera.position, shot.camera instanceof THREE.OrthographicCamera);
+    const shadowed = shot.shade === "lit" && shot.quality.shadows > 0 && picture !== undefined;
+    if (shadowed) this.prepareShadows(shot);
+    this.set("uShadows", this.shadows.target.depthTexture);
+    this.set("uShadowMatrices", this.shadows.matrices);
+    this.set("uShadowed", shadowed ? 1 : 0);
+
+    renderer.setRenderTarget(targets.surface);
+    renderer.clear(true, true, false);
+    renderer.render(this.solids.scene, this.camera);
+    if (shot.shade !== "lit") return targets;
+
+    this.drawBounce(shot, targets);
+    this.pass(this.passes.ambient, targets.light, true);
+    const count = picture ? this.beams.count : 0;
+    this.cones.instanceCount = this.squares.instanceCount = count;
+    if (count > 0) {
+      this.pass(this.pools, targets.light, false);
+      this.set("uGlare", 0);
+      this.pass(this.lenses, targets.light, false);
+    }
+    const air = count > 0 && shot.quality.shafts && shot.exposure.hazePerM > 0;
+    this.set("uAir", air ? (shot.quality.pattern ? 2 : 1) : 0);
+    if (air) {
+      this.set("uPattern", shot.quality.pattern ? 1 : 0);
+      this.set("uSteps", shot.quality.samples);
+      this.set("uOnly", shot.quality.pattern ? 1 : 0);
+      this.pass(this.shafts, targets.haze, true);
+      this.set("uOnly", 2);
+      if (shot.quality.pattern) this.pass(this.shafts, targets.shafts, true);
+      this.set("uOnly", 0);
+    }
+    this.set("uLight", targets.light.texture);
+    this.set("uShafts", targets.shafts.texture);
+    this.set("uMist", targets.haze.texture);
+    this.pass(this.passes.gather, targets.gathered, true);
+    if (count > 0 && shot.quality.bloom) {
+      this.set("uGlare", 1);
+      this.pass(this.glare, targets.gathered, false);
+    }
+    return targets;
+  }
+
+  private setCamera({ camera, height }: PaneShot): void {
+    camera.updateMatrixWorld();
+    const viewProjection = this.uniforms.uViewProjection?.value as THREE.Matrix4;
+    viewProjection.multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse);
+    (this.uniforms.uInverse?.value as THREE.Matrix4).copy(viewProjection).invert();
+    camera.getWorldPosition(this.uniforms.uEye?.value as THREE.Vector3);
+    (this.uniforms.uEyeAt?.value as THREE.Vector3).copy(this.uniforms.uEye?.value as THREE.Vector3);
+    camera.getWorldDirection(this.uniforms.uForward?.value as THREE.Vector3);
+    const ortho = camera instanceof THREE.OrthographicCamera;
+    const pixel = ortho ? (camera.top - camera.bottom) / camera.zoom / height : (2 * Math.tan(THREE.MathUtils.degToRad((camera as THREE.PerspectiveCamera).fov / 2))) / height;
+    this.set("uOrtho", ortho ? 1 : 0);
+    this.set("uPixel", pixel);
+    this.set("uReach", ortho ? Math.max(0.04, pixel) : 0.05);
+  }
+
+  private setExposure({ exposure, adapt, shade }: PaneShot): void {
+    this.set("uExposure", exposure.shownPerCd);
+    this.set("uAdapt", adapt);
+    this.set("uHaze", exposure.hazePerM);
+    this.set("uUneven", exposure.hazeUneven);
+    this.set("uWork", exposure.workLightLx);
+    this.set("uHouse", exposure.houseLightLx);
+    this.set("uBloom", exposure.bloom);
+    this.set("uShaftGain", exposure.shaftGain);
+    this.set("uPoolGain", exposure.poolGain);
+    this.set("uBodyGain", exposure.bodyGain);
+    this.set("uUnlit", shade === "unlit" ? 1 : 0);
+    const w = exposure.white as [number, number, number, number, number, number, number, number, number];
+    (this.uniforms.uWhite?.value as THREE.Matrix3).set(...w);
+    srgb(exposure.skyLow, this.uniforms.uSkyLow?.value as THREE.Vector3);
+    srgb(exposure.skyHigh, this.uniforms.uSkyHigh?.value as THREE.Vector3);
+  }
+
+  /** Pictures shown beside each other share the atlas, half of it each. */
+  private prepareShadows(shot: PaneShot): void {
+    const shown = [...this.beams.pictures.keys()];
+    const second = shown.length > 1 && shot.picture !== "live";
+    const from = second ? TILES / 2 : 0;
+    const most = Math.min(shot.quality.shadows, shown.length > 1 ? TILES / 2 : TILES);
+    if (!this.shadows.update(shot.picture, from, from + most, shot.atRest ? TILES : shot.quality.tilesAFrame)) this.unfinished = true;
+  }
+
+  private drawBounce(shot: PaneShot, targets: Targets): void {
+    const on = shot.quality.bounce && this.bounceGain > 0;
+    const picture = this.beams.pictures.get(shot.picture);
+    this.set("uBounceGain", on ? this.bounceGain * shot.exposure.poolGain : 0);
+    this.set("uPatchCount", 0);
+    if (on && picture) {
+      let patches = this.patches.get(shot.picture);
+      if (!patches) {
+        if (this.patches.size > 3) this.patches.clear();
+        patches = new Patches(this.beams, this.landings);
+        this.patches.set(shot.picture, patches);
+      }
+      if (!patches.update(shot.picture, `${picture.version}/${this.beams.placed}/${this.solids.version}`, { gobos: this.gobos.means, webs: this.webs.angles }, shot.atRest)) this.unfinished = true;
+      this.set("uPatches", patches.texture);
+      this.setBoxes(shot.quality.shadows > 0);
+      this.set("uPatchCount", patches.count);
+    }
+    this.set("uOcclusion", on ? 1 : 0);
+    if (!on) return;
+    this.size("uFull", targets.width, targets.height);
+    this.size("uCorner", 0, 0);
+    this.set("uBounce", targets.bounce.texture);
+    this.pass(this.passes.bounce, targets.bounce, true);
+  }
+
+  /** With shadows, large flat things stand in the way of bounced light as well. */
+  private setBoxes(on: boolean): void {
+    this.set("uBoxCount", on ? this.boxCount : 0);
+    if (!on || this.boxesOf === this.solids.version) return;
+    this.boxesOf = this.solids.version;
+    const boxes = this.solids.boxes(BOXES);
+    const data = this.boxes.image.data as Float32Array;
+    boxes.forEach(({ middle, half, turn }, i) => data.set([...middle.toArray(), 0, ...half.toArray(), 0, ...turn], i * 12));
+    this.boxes.needsUpdate = true;
+    this.boxCount = boxes.length;
+    this.set("uBoxes", this.boxes);
+    this.set("uBoxCount", boxes.length);
+  }
+
+  /** From light to what is shown: bloom, tone curve, smoothed edges, onto the canvas or the shot's target. */
+  develop(shot: PaneShot, targets: Targets, light: THREE.WebGLRenderTarget): void {
+    const levels = shot.quality.bloom && shot.exposure.bloom > 0 ? targets.bloom : [];
+    let source = light;
+    for (const level of levels) {
+      this.bloomPass(this.passes.bloomDown, source, level, 0);
+      source = level;
+    }
+    for (let i = levels.length - 1; i > 0; i--) {
+      this.bloomPass(this.passes.bloomUp, levels[i] as THREE.WebGLRenderTarget, levels[i - 1] as THREE.WebGLRenderTarget, 1);
+    }
+    this.set("uBloom", levels.length ? shot.exposure.bloom : 0);
+    this.set("uGathered", light.texture);
+    this.set("uBloomed", (levels[0] ?? light).texture);
+    if (!shot.quality.smooth) return this.onto(shot, this.passes.tone);
+    this.pass(this.passes.tone, targets.shown, false);
+    this.set("uShown", targets.shown.texture);
+    this.onto(shot, this.passes.smooth);
+  }
+
+  private bloomPass(material: THREE.RawShaderMaterial, from: THREE.WebGLRenderTarget, to: THREE.WebGLRenderTarget, up: number): void {
+    this.set("uSource", from.texture);
+    this.set("uUp", up);
+    this.size("uSourceTexel", 1 / from.width, 1 / from.height);
+    this.pass(material, to, false);
+  }
+
+  /** A pass onto the pane's part of the canvas, or onto the shot's target. */
+  private onto(shot: PaneShot, material: THREE.RawShaderMaterial): void {
+    const { renderer } = this;
+    this.size("uSize", shot.width, shot.height);
+    this.size("uCorner", shot.x, shot.y);
+    this.screen.material = material;
+    this.one.children = [this.screen];
+    renderer.setRenderTarget(shot.target);
+    if (!shot.target) {
+      const ratio = renderer.getPixelRatio();
+      renderer.setViewport(shot.x / ratio, shot.y / ratio, shot.width / ratio, shot.height / ratio);
+    }
+    renderer.render(this.one, this.camera);
+    this.size("uCorner", 0, 0);
+  }
+
+  /** Mix a new sample of a still into the mean so far: `to` becomes their weighted mean. */
+  average(sample: THREE.WebGLRenderTarget, before: THREE.WebGLRenderTarget, to: THREE.WebGLRenderTarget, share: number): void {
+    this.set("uSource", sample.texture);
+    this.set("uBefore", before.texture);
+    this.set("uShare", share);
+    this.pass(this.passes.average, to, false);
+  }
+
+  /** Another pattern of jitter for the next sample of a still. */
+  seed(value: number): void {
+    this.set("uSeed", value);
+  }
+
+  /** The light of a pane as numbers at one of its pixels: luminance by colour (cd/m2), reflectance, place, face. */
+  probe(shot: PaneShot, px: number, py: number): { luminance: number[]; albedo: number[]; normal: number[]; away: number } {
+    const targets = this.drawLight({ ...shot, quality: { ...shot.quality, shafts: false, bloom: false } });
+    const read = (target: THREE.WebGLRenderTarget, index: number) => {
+      const type = target.textures[index]?.type;
+      const data = type === THREE.FloatType ? new Float32Array(4) : type === THREE.HalfFloatType ? new Uint16Array(4) : new Uint8Array(4);
+      this.renderer.readRenderTargetPixels(target, px, py, 1, 1, data, undefined, index);
+      return [...data].map((one) => (type === THREE.HalfFloatType ? THREE.DataUtils.fromHalfFloat(one) : one));
+    };
+    const light = read(targets.light, 0);
+    return {
+      luminance: light.slice(0, 3).map((one) => one / shot.exposure.shownPerCd),
+      albedo: read(targets.surface, 0).slice(0, 3).map((one) => (one / 255) ** 2),
+      normal: read(targets.surface, 1).slice(0, 3),
+      away: read(targets.surface, 2)[0] ?? 0,
+    };
+  }
+
+  patchesOf(picture: string): Patches | undefined {
+    return this.patches.get(picture);
+  }
+
+  dispose(): void {
+    this.targets.dispose();
+    this.shadows.dispose();
+    for (const patches of this.patches.values()) patches.dispose();
+    for (const one of Object.values(this.passes)) one.dispose();
+  }
+}

@@ -1,0 +1,166 @@
+import * as THREE from "three";
+import { type BeamState, FIELD } from "../scene/beams";
+import type { Hit, Landings } from "../scene/landings";
+
+const PATCHES = 64;
+const BEAMS_MOST = 160;
+const RAY_SHARE = 0.2;
+
+/** One lit patch of a surface: how much light it gives back. */
+export interface Patch {
+  point: THREE.Vector3;
+  normal: THREE.Vector3;
+  flux: [number, number, number];
+  area: number;
+}
+
+/** What gobos let through on the whole, and the solid angles of webs, by their number in the frame. */
+export interface Means {
+  gobos: number[];
+  webs: number[];
+}
+
+/** The solid angle that a beam fills evenly with its peak: flux = peak candela . this (numbers.md, Beam). */
+export function effectiveAngle(beams: BeamState, row: number, picture: string, means: Means): number {
+  const value = (field: number) => beams.field(row, picture, field);
+  const { half } = beams.cone(row, picture);
+  const web = Math.round(value(FIELD.web));
+  if (web > 0) return means.webs[web] ?? 0;
+  const field = 2 * half;
+  const beam = Math.max(value(FIELD.beam), 0.002);
+  const iris = value(FIELD.iris);
+  if (value(FIELD.hard) > 0.5) {
+    const u = Math.tan(beam / 2) / Math.tan(half);
+    const h = beam < field * 0.999 ? Math.min(Math.max(0.5 / (u * u), 0), 0.9) : 0.1;
+    const stop = iris < 0.995 ? iris : 1;
+    let open = 2 * Math.PI * (1 - Math.cos(half)) * (1 - (h / 2) * stop * stop) * stop * stop;
+    for (const gobo of [FIELD.gobo, FIELD.gobo2]) open *= means.gobos[Math.round(value(gobo))] ?? 1;
+    // What a blade at depth d cuts off a disc: the segment beyond its chord.
+    for (let k = 0; k < 4; k++) {
+      const d = value(FIELD.blade + k);
+      if (d <= 0.002) continue;
+      const from = Math.min(Math.max(1 - d, -1), 1);
+      open *= 1 - (Math.acos(from) - from * Math.sqrt(1 - from * from)) / Math.PI;
+    }
+    return Math.max(open, 0);
+  }
+  const f = Math.max(field, 1.1 * beam);
+  const p = Math.min(Math.max(Math.log(Math.log2(10)) / Math.log(f / beam), 1), 12.6);
+  const last = Math.min(1.5 * (f / 2), Math.PI / 2);
+  let sum = 0;
+  for (let i = 0; i < 24; i++) {
+    const t = ((i + 0.5) / 24) * last;
+    const s = Math.min(Math.max((t - f / 2) / (last - f / 2), 0), 1);
+    sum += 2 ** -(((2 * t) / beam) ** p) * (1 - s * s * (3 - 2 * s)) * Math.sin(t);
+  }
+  return (sum * last * 2 * Math.PI) / 24;
+}
+
+const SPAN = 1024;
+
+/** Patches by the cell that they lie in and which way they face; both make one whole number, exact in a double. */
+function inCells(patches: Patch[], cell: number): Map<number, Patch[]> {
+  const cells = new Map<number, Patch[]>();
+  for (const patch of patches) {
+    const { point, normal } = patch;
+    const facing = (Math.round(normal.x) + 1) * 9 + (Math.round(normal.y) + 1) * 3 + Math.round(normal.z) + 1;
+    const place = [point.x, point.y, point.z].reduce((key, part) => key * SPAN + Math.floor(part / cell) + SPAN / 2, facing);
+    const list = cells.get(place);
+    if (list) list.push(patch);
+    else cells.set(place, [patch]);
+  }
+  return cells;
+}
+
+/** Patches that lie close and face alike become one, in the smallest cells that leave few enough. */
+export function merged(patches: Patch[], most: number): Patch[] {
+  let cell = 0.36;
+  let cells = inCells(patches, cell);
+  while (cells.size > most) {
+    cell *= 1.6;
+    cells = inCells(patches, cell);
+  }
+  const finer = inCells(patches, cell * 0.78);
+  if (finer.size <= most) cells = finer;
+  return [...cells.values()].map((list) => {
+    const flux: [number, number, number] = [0, 0, 0];
+    const point = new THREE.Vector3();
+    const normal = new THREE.Vector3();
+    let whole = 0;
+    for (const one of list) {
+      const weight = one.flux[0] + one.flux[1] + one.flux[2] + 1e-9;
+      for (let c = 0; c < 3; c++) flux[c] = (flux[c] as number) + (one.flux[c] as number);
+      point.addScaledVector(one.point, weight);
+      normal.addScaledVector(one.normal, weight);
+      whole += weight;
+    }
+    point.divideScalar(whole);
+    // Several pools on one place cover it once; several beside each other cover more.
+    let spread = 0;
+    let area = 0;
+    for (const one of list) {
+      spread = Math.max(spread, one.point.distanceTo(point) + Math.sqrt(one.area / Math.PI));
+      area += one.area;
+    }
+    return { point, normal: normal.normalize(), flux, area: Math.min(area, Math.PI * spread * spread) };
+  });
+}
+
+/** The lit patches of a picture as a texture for light/bounce.frag.glsl. */
+export class Patches {
+  readonly texture = new THREE.DataTexture(new Float32Array(PATCHES * 12), 3, PATCHES, THREE.RGBAFormat, THREE.FloatType);
+  count = 0;
+  list: Patch[] = [];
+  private made = "";
+
+  constructor(
+    private readonly beams: BeamState,
+    private readonly landings: Landings,
+  ) {
+    this.texture.minFilter = this.texture.magFilter = THREE.NearestFilter;
+    this.texture.needsUpdate = true;
+  }
+
+  /** Bring the patches of a picture up to date, as far as a frame allows. Returns whether nothing is left to do. */
+  update(picture: string, version: string, means: Means, atOnce: boolean): boolean {
+    if (version === this.made) return true;
+    const rows = this.landings.lit(picture, BEAMS_MOST);
+    const done = this.landings.update(rows, picture, atOnce ? BEAMS_MOST : undefined);
+    const found: Patch[] = [];
+    for (const row of rows) {
+      const hits = this.landings.of(row, picture);
+      if (!hits) continue;
+      const angle = effectiveAngle(this.beams, row, picture, means);
+      const candela = this.beams.candelaRow(row, picture);
+      const { half } = this.beams.cone(row, picture);
+      for (const hit of hits) if (hit) found.push(patchOf(hit, candela, angle, half));
+    }
+    this.list = merged(found, PATCHES);
+    this.write();
+    this.made = done ? version : "";
+    return done;
+  }
+
+  private write(): void {
+    const data = this.texture.image.data as Float32Array;
+    data.fill(0);
+    this.list.forEach((patch, i) => {
+      data.set([...patch.point.toArray(), patch.area], i * 12);
+      data.set([...patch.normal.toArray(), 0], i * 12 + 4);
+      data.set([...patch.flux, 0], i * 12 + 8);
+    });
+    this.count = this.list.length;
+    this.texture.needsUpdate = true;
+  }
+
+  dispose(): void {
+    this.texture.dispose();
+  }
+}
+
+function patchOf(hit: Hit, candela: [number, number, number], angle: number, half: number): Patch {
+  const across = hit.distance * Math.tan(half);
+  const flux = candela.map((one, c) => Math.max(one, 0) * angle * RAY_SHARE * (hit.albedo[c] as number)) as [number, number, number];
+  // A fifth of the pool, longer where it lands aslant.
+  return { point: hit.point.clone().addScaledVector(hit.normal, 0.02), normal: hit.normal, flux, area: Math.max(Math.PI * across * across * RAY_SHARE * 1.3, 0.01) };
+}

@@ -1,0 +1,29 @@
+// The shadow atlas: 8 x 8 tiles of depth as seen from the virtual apex of a beam, each with the matrix it was drawn with.
+precision highp sampler2DShadow;
+uniform sampler2DShadow uShadows;
+uniform sampler2D uShadowMatrices; // four texels (columns) a tile: show frame to the tile's clip space
+uniform float uShadowed;           // 1: shadows are drawn
+
+float lightReaching(float tile, vec3 p, vec3 normal, vec3 fromApex, int taps) {
+  if (uShadowed < 0.5 || tile < 0.5) return 1.0;
+  int i = int(tile + 0.5) - 1;
+  mat4 m = mat4(texelFetch(uShadowMatrices, ivec2(0, i), 0), texelFetch(uShadowMatrices, ivec2(1, i), 0),
+                texelFetch(uShadowMatrices, ivec2(2, i), 0), texelFetch(uShadowMatrices, ivec2(3, i), 0));
+  // A little off the face, more where light grazes it.
+  vec3 toLight = -normalize(fromApex);
+  float slope = 1.0 - max(dot(normal, toLight), 0.0);
+  vec4 clip = m * vec4(p + normal * (0.025 + 0.05 * slope) + toLight * 0.02, 1.0);
+  if (clip.w <= 0.0) return 1.0;
+  vec3 at = clip.xyz / clip.w * 0.5 + 0.5;
+  vec2 edge = min(at.xy, 1.0 - at.xy);
+  if (min(edge.x, edge.y) < 0.004 || at.z > 1.0 || at.z < 0.0) return 1.0;
+  vec2 uv = (at.xy + vec2(float(i % 8), float(i / 8))) / 8.0;
+  float texel = 1.0 / float(textureSize(uShadows, 0).x);
+  if (taps == 1) return texture(uShadows, vec3(uv, at.z));
+  float sum = 0.0;
+  for (int k = 0; k < 4; k++) {
+    vec2 off = (vec2(float(k & 1), float(k >> 1)) - 0.5) * texel;
+    sum += texture(uShadows, vec3(uv + off, at.z));
+  }
+  return sum * 0.25;
+}

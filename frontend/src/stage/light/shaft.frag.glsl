@@ -1,0 +1,89 @@
+// Single scattering of a beam in haze along the ray of a pixel, from where it enters the cone to where it leaves it or
+// meets a surface. Equiangular samples make 1/d^2 exact, so a few steps do. The haze drifts in clouds.
+PASS_BEAM(in)
+uniform sampler2D uDistance;
+uniform vec2 uSize;
+uniform vec2 uCorner;
+uniform float uExposure;
+uniform float uHaze;      // 1/m, the mean
+uniform float uUneven;    // 0 even .. 1 from nothing to twice
+uniform float uRange;     // metres
+uniform float uPattern;   // 1: gobos and blades in the air
+uniform float uSeed;      // moves the jitter from sample to sample of a still
+uniform float uShaftGain;
+uniform int uSteps;
+layout(location = 0) out vec4 colour;
+
+const float G = 0.6; // Henyey-Greenstein
+
+float phase(float c) { float k = 1.0 + G * G - 2.0 * G * c; return (1.0 - G * G) / (4.0 * PI * k * sqrt(k)); }
+float interleaved(vec2 p) { return fract(52.9829189 * fract(dot(p, vec2(0.06711056, 0.00583715)))); }
+
+precision highp sampler3D;
+uniform sampler3D uClouds; // lumps of mean one half, repeating
+// Density at a place over the mean: clouds that drift and rise.
+float density(vec3 p) {
+  vec3 drift = vec3(0.11, 0.05, 0.04) * uTime;
+  return 1.0 + uUneven * (textureLod(uClouds, (p * 0.7 - drift) / 32.0, 0.0).r * 2.0 - 1.0) * 1.6;
+}
+
+void main() {
+  vec2 uv = (gl_FragCoord.xy - uCorner) / uSize;
+  vec3 origin, direction;
+  pixelRay(uv, origin, direction);
+  float surface = texture(uDistance, uv).r;
+  float last = surface > 0.0 ? surface : 400.0;
+  UNPACK_BEAM(beam)
+  vec3 apex = beam.lens - beam.along * beam.apex;
+  // |across| = outer . along: a quadratic in t for the infinite double cone.
+  vec3 o = origin - apex;
+  float c2 = 1.0 / (1.0 + beam.outer * beam.outer);
+  float dv = dot(direction, beam.along), ov = dot(o, beam.along), od = dot(o, direction), oo = dot(o, o);
+  float a = dv * dv - c2, b = 2.0 * (dv * ov - c2 * od), c = ov * ov - c2 * oo;
+  float disc = b * b - 4.0 * a * c;
+  // Slab between the lens and the range.
+  float inv = 1.0 / (abs(dv) > 1e-5 ? dv : 1e-5);
+  float s0 = (beam.apex - ov) * inv, s1 = (beam.apex + uRange - ov) * inv;
+  float t0 = max(min(s0, s1), 0.0), t1 = min(max(s0, s1), last);
+  if (disc > 0.0 && abs(a) > 1e-7) {
+    float root = sqrt(disc);
+    float q0 = (-b - root) / (2.0 * a), q1 = (-b + root) / (2.0 * a);
+    float lo = min(q0, q1), hi = max(q0, q1);
+    if (a < 0.0) { t0 = max(t0, lo); t1 = min(t1, hi); }
+    else {
+      // Looking along the beam: inside before the first root or after the second, on the forward nappe only.
+      if (ov + dv * (hi + 1.0) > 0.0) t0 = max(t0, hi); else t1 = min(t1, lo);
+    }
+  } else if (disc <= 0.0 && c < 0.0) discard;
+  if (t1 <= t0) discard;
+  // Equiangular about the apex.
+  float nearest = -od;
+  float away = max(length(o + direction * nearest), 0.02);
+  float from = atan((t0 - nearest) / away), to = atan((t1 - nearest) / away);
+  float jitter = fract(interleaved(gl_FragCoord.xy) + uSeed * 0.61803399);
+  bool pattern = uPattern > 0.5;
+  // A smooth shaft needs few samples: the distance is exact.
+  int steps = pattern && (patterned(beam) || beam.rest.w > 0.5) ? uSteps : min(uSteps, 4);
+  float step_ = (to - from) / float(steps);
+  float sum = 0.0;
+  // The clouds at a third and two thirds of the way through the shaft, in between straight.
+  vec2 cloud = vec2(1.0);
+  if (uUneven > 0.0) cloud = vec2(density(origin + direction * mix(t0, t1, 0.3)), density(origin + direction * mix(t0, t1, 0.7)));
+  for (int i = 0; i < steps; i++) {
+    float angle = from + step_ * (float(i) + jitter);
+    float t = nearest + away * tan(angle);
+    vec3 p = origin + direction * t;
+    vec3 q = p - apex;
+    float d2 = dot(q, q);
+    if (dot(q, beam.along) < beam.apex) continue;
+    float footprint = pattern ? min(step_ * d2 / away, 0.12 * sqrt(d2)) * 0.25 : 0.0;
+    float through = shape(beam, q, footprint, pattern);
+    if (through <= 0.0) continue;
+    if (pattern) through *= lightReaching(beam.rest.w, p, -beam.along, q, 1);
+    // E(t) = I shape / d2, weight 1 / pdf = (to - from) d2 / away: the d2 cancel.
+    float cosine = dot(q, -direction) * inversesqrt(d2);
+    sum += through * max(mix(cloud.x, cloud.y, (float(i) + jitter) / float(steps)), 0.0) * phase(-cosine) * exp(-uHaze * (t + sqrt(d2)));
+  }
+  float integral = sum * step_ / away;
+  colour = vec4(clamp(beam.candela * (integral * uHaze * uExposure * uShaftGain), -500.0, 60000.0), 1.0);
+}

@@ -1,0 +1,90 @@
+import * as THREE from "three";
+import type { DeferredLight } from "./deferred";
+import type { PaneShot } from "./pipeline";
+import { QUALITIES } from "./quality";
+
+const SAMPLES = 32;
+/** Radical inverses: points that fill a square evenly however many are taken. */
+function inverse(i: number, base: number): number {
+  let value = 0;
+  for (let f = 1 / base, n = i; n > 0; f /= base, n = Math.floor(n / base)) value += f * (n % base);
+  return value;
+}
+
+export interface StillOptions {
+  width: number;
+  height: number;
+  samples?: number;
+  onProgress?: (share: number) => void;
+  stopped?: () => boolean;
+}
+
+/** Wait until the graphics processor has done what it was asked, leaving the page free meanwhile. */
+export function finished(renderer: THREE.WebGLRenderer): Promise<void> {
+  const gl = renderer.getContext() as WebGL2RenderingContext;
+  const fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
+  gl.flush();
+  return new Promise((resolve) => {
+    const look = () => {
+      if (!fence || gl.isContextLost() || gl.getSyncParameter(fence, gl.SYNC_STATUS) === gl.SIGNALED) {
+        if (fence) gl.deleteSync(fence);
+        resolve();
+      } else setTimeout(look, 4);
+    };
+    look();
+  });
+}
+
+/**
+ * The final picture: many samples, each shifted by part of a pixel, with other jitter in the air and the lights shifted
+ * over their lenses, so that edges, shafts and shadows come out soft. Rows come from the top.
+ */
+export async function makeStill(
+  renderer: THREE.WebGLRenderer, light: DeferredLight, shot: Omit<PaneShot, "x" | "y" | "width" | "height" | "target" | "quality">, options: StillOptions,
+): Promise<Blob> {
+  const { width, height } = options;
+  const samples = options.samples ?? SAMPLES;
+  const float = { type: THREE.FloatType, minFilter: THREE.NearestFilter, magFilter: THREE.NearestFilter, depthBuffer: false } as const;
+  let mean = new THREE.WebGLRenderTarget(width, height, float);
+  let next = new THREE.WebGLRenderTarget(width, height, float);
+  const out = new THREE.WebGLRenderTarget(width, height, { depthBuffer: false });
+  const camera = shot.camera.clone() as PaneShot["camera"];
+  const full: PaneShot = { ...shot, camera, x: 0, y: 0, width, height, target: out, quality: QUALITIES.Still };
+  try {
+    for (let i = 0; i < samples; i++) {
+      if (options.stopped?.()) throw new Error("The still was stopped; nothing was saved.");
+      camera.setViewOffset(width, height, inverse(i + 1, 2) - 0.5, inverse(i + 1, 3) - 0.5, width, height);
+      camera.updateProjectionMatrix();
+      const turn = i * 2.399963;
+      const reach = samples > 1 ? Math.sqrt((i + 0.5) / samples) : 0;
+      light.seed(i);
+      light.shadows.update(shot.picture, 0, QUALITIES.Still.shadows, 64, samples > 1 ? [reach * Math.cos(turn), reach * Math.sin(turn)] : [0, 0]);
+      // Tiles are as they should be now: drawn again in the sample they would lose their shift.
+      const targets = light.drawLight({ ...full, atRest: false, quality: { ...full.quality, tilesAFrame: -1 } });
+      light.average(targets.gathered, mean, next, 1 / (i + 1));
+      [mean, next] = [next, mean];
+      await finished(renderer);
+      options.onProgress?.((i + 1) / samples);
+    }
+    camera.clearViewOffset();
+    light.develop(full, light.targetsOf(full), mean);
+    const pixels = new Uint8Array(width * height * 4);
+    renderer.readRenderTargetPixels(out, 0, 0, width, height, pixels);
+    return await png(pixels, width, height);
+  } finally {
+    light.seed(0);
+    light.shadows.forget();
+    for (const one of [mean, next, out]) one.dispose();
+  }
+}
+
+/** Pixels with rows from below, as WebGL counts them, as PNG. */
+export function png(pixels: Uint8Array, width: number, height: number): Promise<Blob> {
+  const canvas = new OffscreenCanvas(width, height);
+  const image = new ImageData(width, height);
+  for (let row = 0; row < height; row++) {
+    image.data.set(pixels.subarray((height - 1 - row) * width * 4, (height - row) * width * 4), row * width * 4);
+  }
+  (canvas.getContext("2d") as OffscreenCanvasRenderingContext2D).putImageData(image, 0, 0);
+  return canvas.convertToBlob({ type: "image/png" });
+}

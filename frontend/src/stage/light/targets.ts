@@ -1,0 +1,71 @@
+import * as THREE from "three";
+
+const BLOOM_LEVELS = 6;
+
+/** What a pane of one size is drawn through. */
+export interface Targets {
+  width: number;
+  height: number;
+  surface: THREE.WebGLRenderTarget;
+  light: THREE.WebGLRenderTarget;
+  /** Shafts with something in their gate, at half the size; smooth ones, at a quarter. */
+  shafts: THREE.WebGLRenderTarget;
+  haze: THREE.WebGLRenderTarget;
+  bounce: THREE.WebGLRenderTarget;
+  gathered: THREE.WebGLRenderTarget;
+  bloom: THREE.WebGLRenderTarget[];
+  shown: THREE.WebGLRenderTarget;
+}
+
+const NEAREST = { minFilter: THREE.NearestFilter, magFilter: THREE.NearestFilter } as const;
+const LINEAR = { minFilter: THREE.LinearFilter, magFilter: THREE.LinearFilter } as const;
+
+function half(width: number, height: number, filter: typeof NEAREST | typeof LINEAR): THREE.WebGLRenderTarget {
+  return new THREE.WebGLRenderTarget(Math.max(1, width), Math.max(1, height), { ...filter, type: THREE.HalfFloatType, depthBuffer: false });
+}
+
+function make(width: number, height: number): Targets {
+  const depth = new THREE.DepthTexture(width, height, THREE.FloatType);
+  const surface = new THREE.WebGLRenderTarget(width, height, { count: 3, ...NEAREST, depthTexture: depth });
+  const [, normal, distance] = surface.textures as [THREE.Texture, THREE.Texture, THREE.Texture];
+  normal.type = THREE.HalfFloatType;
+  distance.type = THREE.FloatType;
+  distance.format = THREE.RedFormat;
+  const bloom = Array.from({ length: BLOOM_LEVELS }, (_, i) => half(width >> (i + 1), height >> (i + 1), LINEAR));
+  return {
+    width, height, surface, bloom,
+    light: new THREE.WebGLRenderTarget(width, height, { ...NEAREST, type: THREE.HalfFloatType, depthTexture: depth }),
+    shafts: half(width >> 1, height >> 1, NEAREST),
+    haze: half(width >> 2, height >> 2, NEAREST),
+    bounce: half(width >> 2, height >> 2, NEAREST),
+    gathered: half(width, height, LINEAR),
+    shown: new THREE.WebGLRenderTarget(width, height, { ...LINEAR, depthBuffer: false }),
+  };
+}
+
+/** Targets by size; a few sizes are kept, the one used longest ago goes first. */
+export class TargetStore {
+  private readonly kept = new Map<string, Targets>();
+
+  get(width: number, height: number): Targets {
+    const key = `${width}x${height}`;
+    const found = this.kept.get(key) ?? make(width, height);
+    this.kept.delete(key);
+    this.kept.set(key, found);
+    for (const [old, targets] of this.kept) {
+      if (this.kept.size <= 4) break;
+      this.free(targets);
+      this.kept.delete(old);
+    }
+    return found;
+  }
+
+  private free(targets: Targets): void {
+    for (const one of [targets.surface, targets.light, targets.shafts, targets.haze, targets.bounce, targets.gathered, targets.shown, ...targets.bloom]) one.dispose();
+  }
+
+  dispose(): void {
+    for (const targets of this.kept.values()) this.free(targets);
+    this.kept.clear();
+  }
+}

@@ -1,0 +1,106 @@
+import * as THREE from "three";
+import type { Vec3 } from "./data";
+import { QUALITIES, type StepName } from "./light/quality";
+import type { Stage } from "./Stage";
+import { handlesOf } from "./tools/guide";
+import { project } from "./tools/overlay";
+
+/** What is drawn now, for tests: beams with place, direction and candela, panes, and how long frames take. */
+export interface StageReport {
+  frames: number;
+  settled: boolean;
+  step: string;
+  jsMs: number;
+  frameMs: number;
+  drawCalls: number;
+  shadowTiles: number;
+  labels: number;
+  /** How many labels of the show's styles are drawn. */
+  styled: number;
+  solids: number;
+  /** Names of those whose selections are drawn. */
+  others: string[];
+  panes: {
+    id: string;
+    view: string;
+    picture: string;
+    shade: string;
+    left: number;
+    width: number;
+    height: number;
+    eye: Vec3;
+    target: Vec3;
+    beams: { id: string; lens?: Vec3; along?: Vec3; candela: Vec3 }[];
+  }[];
+  /** How many fixtures a ghost is of. */
+  ghosts: number;
+  handles: { name: string; places: ({ x: number; y: number } | null)[] }[];
+}
+
+export function report(stage: Stage): StageReport {
+  const layout = stage.layout();
+  const { drawing } = stage;
+  return {
+    frames: drawing?.frames ?? 0,
+    settled: stage.asked === stage.settled && !stage.gliding && !stage.overlayDirty,
+    step: drawing?.drawn ?? "",
+    jsMs: drawing?.jsMs() ?? 0,
+    frameMs: drawing?.frameMs ?? 0,
+    drawCalls: drawing?.renderer.info.render.calls ?? 0,
+    shadowTiles: drawing?.light.shadows.redrawn ?? 0,
+    labels: stage.labelsShown,
+    styled: stage.styledShown,
+    solids: stage.solids.all().length,
+    others: stage.othersShown.map((one) => one.name),
+    panes: layout.map(({ pane, viewpoint, left, width, height }) => ({
+      ...pane, left, width, height, eye: viewpoint.eye.toArray(), target: viewpoint.target.toArray(),
+      beams: stage.mounted.map(({ id }) => {
+        const pose = stage.state.pose(id, pane.picture);
+        return { id, lens: pose?.lens.toArray(), along: pose?.along.toArray(), candela: stage.state.candela(id, pane.picture) };
+      }),
+    })),
+    handles: [
+      ...stage.activeHandles.map((handle) => ({ name: handle.name, places: layout.map((pane) => handle.ends(pane)?.to ?? null) })),
+      ...(stage.guideNow ? handlesOf(stage.guideNow) : []).map(({ name, at }) => ({ name: `guide ${name}`, places: layout.map((pane) => project(pane, new THREE.Vector3(...at))) })),
+    ],
+    ghosts: stage.ghostNow?.mounts.length ?? 0,
+  };
+}
+
+/** The light of the show at a place in a pane, as the picture has it: lux on the face there, without haze, bounce, house
+ * light and work light, and with the exposure divided out; with light that has bounced where asked. For photometric tests. */
+export interface Probed {
+  point: Vec3;
+  normal: Vec3;
+  lux: Vec3;
+  albedo: Vec3;
+}
+
+export function probe(stage: Stage, paneId: string, p: Vec3, step: StepName = "Build", bounce = false): Probed | null {
+  const { drawing } = stage;
+  const pane = stage.layout().find((one) => one.pane.id === paneId);
+  const at = stage.where(paneId, p);
+  if (!drawing || !pane || !at) return null;
+  const ratio = drawing.renderer.getPixelRatio();
+  const quality = { ...QUALITIES[step], bounce };
+  const shot = drawing.shotOf(pane, ratio, quality, performance.now());
+  const exposure = { ...shot.exposure, hazePerM: 0, workLightLx: 0, houseLightLx: 0, poolGain: 1 };
+  const px = Math.floor((at.x - pane.left) * ratio);
+  const py = shot.height - 1 - Math.floor(at.y * ratio);
+  let read = drawing.light.probe({ ...shot, exposure }, px, py);
+  for (let tries = 0; drawing.light.unfinished && tries < 20; tries++) read = drawing.light.probe({ ...shot, exposure }, px, py);
+  stage.invalidate();
+  // Back from the middle of the pixel to the place that it shows.
+  const x = pane.left + (px + 0.5) / ratio;
+  const y = pane.top + pane.height - (py + 0.5) / ratio * (pane.height / (shot.height / ratio));
+  const { ray } = stage.ray(pane, x, y);
+  const forward = pane.viewpoint.target.clone().sub(pane.viewpoint.eye).normalize();
+  const origin = pane.pane.view === "free" ? pane.viewpoint.eye : ray.origin.clone().addScaledVector(ray.direction, pane.camera.position.clone().sub(ray.origin).dot(forward));
+  const point = origin.clone().addScaledVector(ray.direction, read.away);
+  return {
+    point: point.toArray(),
+    normal: read.normal as Vec3,
+    lux: read.luminance.map((one, c) => (one * Math.PI) / Math.max(read.albedo[c] as number, 1e-6)) as Vec3,
+    albedo: read.albedo as Vec3,
+  };
+}

@@ -1,0 +1,175 @@
+import * as THREE from "three";
+import { describe, expect, it } from "vitest";
+import type { Body, Mounted, PatchInfo, Solid } from "../data";
+import { ShadowAtlas } from "../light/shadows";
+import { BeamState, FIELD } from "./beams";
+import { Landings } from "./landings";
+import { MeshStore, readMesh } from "./meshes";
+import { Solids } from "./solids";
+
+/** The bytes of a box, as the server sends meshes. */
+function boxBytes(x: number, y: number, z: number): ArrayBuffer {
+  const box = new THREE.BoxGeometry(x, y, z);
+  const place = box.getAttribute("position").array;
+  const normal = box.getAttribute("normal").array;
+  const index = box.getIndex()?.array ?? [];
+  const count = place.length / 3;
+  const data = new ArrayBuffer(16 + count * 28 + index.length * 4);
+  const head = new DataView(data);
+  head.setUint32(0, 0x5a4d5348, false);
+  [2, count, index.length].forEach((value, i) => head.setUint32(4 + i * 4, value, true));
+  new Float32Array(data, 16, count * 3).set(place);
+  new Float32Array(data, 16 + count * 12, count * 3).set(normal);
+  new Uint32Array(data, 16 + count * 28, index.length).set(index);
+  return data;
+}
+
+const SIZES: Record<string, [number, number, number]> = { floor: [20, 20, 0.2], lid: [1, 1, 0.2], person: [0.4, 0.4, 1.7], simple: [0.4, 0.4, 1.7] };
+
+function solid(id: string, mesh: string, position: [number, number, number], kind = "deck", far: string | null = null): Solid {
+  return { id, kind, mesh, position, rotation: [0, 0, 0, 1], albedo: [0.5, 0.4, 0.3], scale: 1, far };
+}
+
+async function standing(list: Solid[]): Promise<{ solids: Solids; put: (list: Solid[]) => Promise<void> }> {
+  let changed: () => void = () => undefined;
+  const store = new MeshStore((key) => Promise.resolve(boxBytes(...(SIZES[key] as [number, number, number]))));
+  const solids = new Solids(store, {}, () => changed());
+  const put = (next: Solid[]) =>
+    new Promise<void>((resolve) => {
+      changed = resolve;
+      solids.setSolids(next);
+    });
+  await put(list);
+  return { solids, put };
+}
+
+function ray(from: [number, number, number], to: [number, number, number]): THREE.Raycaster {
+  const caster = new THREE.Raycaster(new THREE.Vector3(...from), new THREE.Vector3(...to).sub(new THREE.Vector3(...from)).normalize());
+  caster.firstHitOnly = true;
+  return caster;
+}
+
+describe("solids", () => {
+  it("are met where they stand, whoever is nearest, with the face towards the ray", async () => {
+    const { solids } = await standing([solid("f", "floor", [0, 0, 0]), solid("l", "lid", [0, 0, 4])]);
+    const hit = solids.hit(ray([0, 0, 9], [0, 0, 0]));
+    expect(hit?.id).toBe("l");
+    expect(hit?.point.z).toBeCloseTo(4.1);
+    expect(hit?.normal.toArray()).toEqual([0, 0, 1]);
+    expect(solids.hit(ray([3, 0, 9], [3, 0, 0]))?.id).toBe("f");
+    expect(solids.hit(ray([30, 0, 9], [30, 0, 0]))).toBeNull();
+  });
+
+  it("leave people out for who throws many rays", async () => {
+    const { solids } = await standing([solid("f", "floor", [0, 0, 0]), solid("p", "person", [0, 0, 1], "figure", "simple")]);
+    expect(solids.hit(ray([0, 0, 9], [0, 0, 0]))?.id).toBe("p");
+    expect(solids.hit(ray([0, 0, 9], [0, 0, 0]), false)?.id).toBe("f");
+  });
+
+  it("are drawn whole from near and simply from far", async () => {
+    const people = Array.from({ length: 10 }, (_, i) => solid(`p${i}`, "person", [0, i * 10, 0.85], "figure", "simple"));
+    const { solids } = await standing(people);
+    const drawn = () => (solids.scene.children as THREE.InstancedMesh[]).map((mesh) => mesh.count).sort((a, b) => a - b);
+    solids.prepare(new THREE.Vector3(0, 0, 1.5), false);
+    expect(drawn()).toEqual([2, 8]);
+    solids.prepare(new THREE.Vector3(0, 45, 1.5), false);
+    expect(drawn()).toEqual([4, 6]);
+    // A drawn view looks from far away.
+    solids.prepare(new THREE.Vector3(0, 45, 1.5), true);
+    expect(drawn()).toEqual([0, 10]);
+  });
+
+  it("say what moved, from where and to where, and nothing else", async () => {
+    const { solids, put } = await standing([solid("f", "floor", [0, 0, 0]), solid("l", "lid", [0, 0, 4])]);
+    expect(solids.takeMoved()).toHaveLength(2);
+    await put([solid("f", "floor", [0, 0, 0]), solid("l", "lid", [3, 0, 4])]);
+    expect(solids.takeMoved().map((ball) => Math.round(ball.center.x)).sort()).toEqual([0, 3]);
+    await put([solid("f", "floor", [0, 0, 0])]);
+    expect(solids.takeMoved()).toHaveLength(1);
+    expect(solids.takeMoved()).toHaveLength(0);
+  });
+
+  it("give the largest flat things as boxes that stand in the way of bounced light", async () => {
+    const { solids } = await standing([solid("l", "lid", [0, 0, 4]), solid("f", "floor", [0, 0, 0]), solid("p", "person", [0, 0, 1], "figure", "simple")]);
+    const boxes = solids.boxes(1);
+    expect(boxes).toHaveLength(1);
+    expect(boxes[0]?.half.toArray().map((part) => Math.round(part * 10) / 10)).toEqual([10, 10, 0.1]);
+  });
+});
+
+const BODY: Body = { key: "t", parts: [], cells: [{ pan: [0, 0, 0], tilt: [0, 0, 0], lens: [0, 0, 0], lensRadius: 0.05, mountTurn: [0, 0, 0, 1], lensTurn: [0, 0, 0, 1], zero: [0, 0] }] };
+
+/** A row of lamps at 6 m that shine down, each with its own candela. */
+function lamps(candela: number[]): BeamState {
+  const state = new BeamState();
+  const fixtures = candela.map((_, i) => `a${i}`);
+  const fields = Array.from({ length: 32 }, (_, i) => `field ${i}`);
+  const patch: PatchInfo = { rig: 1, fixtures, fields, peak: candela.map(() => 1000), gobos: [], webs: [], prisms: [] };
+  state.setPatch(patch);
+  state.setRig(fixtures.map((id, i): Mounted => ({ id, label: id, kind: "wash", body: "t", position: [i, 0, 6], rotation: [0, 0, 0, 1] })), [BODY]);
+  const rows = new Float32Array(32 * candela.length);
+  candela.forEach((cd, i) => {
+    for (const [field, value] of [[FIELD.field, 0.3], [FIELD.beam, 0.2], [FIELD.hard, 1], [FIELD.iris, 1], [FIELD.focus, 1], [FIELD.red, cd / 1000], [FIELD.red + 1, cd / 1000]] as const) {
+      rows[i * 32 + field] = value;
+    }
+  });
+  state.setFrame("live", rows);
+  return state;
+}
+
+describe("landings", () => {
+  it("are found a few beams at a time, the brightest first, and kept until something moves", async () => {
+    const { solids, put } = await standing([solid("f", "floor", [0, 0, 0])]);
+    const state = lamps([10, 0, 900, 50]);
+    const landings = new Landings(state, solids);
+    expect(landings.lit("live", 9)).toEqual([2, 3, 0]);
+    expect(landings.lit("live", 1)).toEqual([2]);
+    expect(landings.update([2, 3, 0], "live", 2)).toBe(false);
+    expect(landings.of(2, "live")?.[0]?.point.toArray().map((part) => Math.round(part * 100) / 100)).toEqual([2, 0, 0.1]);
+    expect(landings.of(0, "live")).toBeNull();
+    expect(landings.update([2, 3, 0], "live", 2)).toBe(true);
+    expect(landings.update([2, 3, 0], "live", 0)).toBe(true);
+    await put([solid("f", "floor", [0, 0, 0]), solid("l", "lid", [2, 0, 3])]);
+    expect(landings.update([2, 3, 0], "live")).toBe(true);
+    expect(landings.of(2, "live")?.[0]?.id).toBe("l");
+  });
+});
+
+describe("shadow tiles", () => {
+  const renderer = { setRenderTarget: () => undefined, clear: () => undefined, render: () => undefined } as unknown as THREE.WebGLRenderer;
+  const tileOf = (state: BeamState, row: number) => (state.pictures.get("live")?.dynamic.image.data as Float32Array)[row * 40 + 36];
+
+  it("go to the brightest beams and to those that are pinned, a few drawn in each frame", async () => {
+    const { solids } = await standing([solid("f", "floor", [0, 0, 0])]);
+    const state = lamps([100, 900, 0, 400, 300]);
+    const atlas = new ShadowAtlas(renderer, state, solids);
+    expect(atlas.update("live", 0, 2, 1)).toBe(false);
+    expect(atlas.update("live", 0, 2, 1)).toBe(true);
+    expect([1, 3].every((row) => (tileOf(state, row) ?? 0) > 0)).toBe(true);
+    expect([0, 2, 4].every((row) => tileOf(state, row) === 0)).toBe(true);
+    atlas.pinned = new Set(["a0"]);
+    atlas.update("live", 0, 2, 8);
+    expect(tileOf(state, 0)).toBeGreaterThan(0);
+    expect(tileOf(state, 3)).toBe(0);
+  });
+
+  it("are drawn again at once where something moved in their light, and not elsewhere", async () => {
+    const { solids, put } = await standing([solid("f", "floor", [0, 0, 0]), solid("l", "lid", [30, 0, 3])]);
+    const state = lamps([900, 800, 700, 600]);
+    const atlas = new ShadowAtlas(renderer, state, solids);
+    atlas.update("live", 0, 4, 8);
+    expect(atlas.redrawn).toBe(4);
+    atlas.update("live", 0, 4, 8);
+    expect(atlas.redrawn).toBe(0);
+    // Under the fourth lamp only: no budget, and yet its tile is new in this frame.
+    await put([solid("f", "floor", [0, 0, 0]), solid("l", "lid", [3.9, 0, 3])]);
+    atlas.update("live", 0, 4, 0);
+    expect(atlas.redrawn).toBe(1);
+  });
+});
+
+describe("meshes", () => {
+  it("bring a tree for rays with them", () => {
+    expect(readMesh(boxBytes(1, 1, 1)).boundsTree).toBeDefined();
+  });
+});

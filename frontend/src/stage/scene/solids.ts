@@ -1,0 +1,334 @@
+import * as THREE from "three";
+import type { Body, Mounted, Solid } from "../data";
+import BEAM from "../light/beam.glsl?raw";
+import SURFACE from "../light/surface.glsl?raw";
+import type { BeamState } from "./beams";
+import type { MeshStore } from "./meshes";
+
+/** Further than this from the eye a thing is drawn by its simpler mesh. */
+const NEAR_M = 20;
+const FAR_AGAIN_M = 1;
+
+const SOLID_VERTEX = `
+in vec3 position; in vec3 normal; in float part; in mat4 instanceMatrix; in vec4 tint;
+uniform mat4 uViewProjection;
+out vec3 vPlace; out vec3 vNormal; flat out vec4 vTint; out float vPart;
+void main() {
+  vec4 p = instanceMatrix * vec4(position, 1.0);
+  vPlace = p.xyz; vNormal = mat3(instanceMatrix) * normal; vTint = tint; vPart = part;
+  gl_Position = uViewProjection * p;
+}`;
+const BODY_VERTEX = `
+in vec3 position; in vec3 normal; in float beam;
+uniform mat4 uViewProjection; uniform int uTurns;
+out vec3 vPlace; out vec3 vNormal; flat out vec4 vTint; out float vPart;
+void main() {
+  int i = int(beam + 0.5);
+  vPlace = posed(i, uTurns, position, 1.0); vNormal = posed(i, uTurns, normal, 0.0); vTint = vec4(0.062, 0.065, 0.07, 0.0); vPart = 0.0;
+  gl_Position = uViewProjection * vec4(vPlace, 1.0);
+}`;
+const FRAGMENT = `
+in vec3 vPlace; in vec3 vNormal; flat in vec4 vTint; in float vPart;
+void main() {
+  // Parts of core/mesh.py: own colour, skin, hair, a darker shade. vTint.a is the thing's own number, 0..1.
+  vec3 skin = mix(vec3(0.16, 0.085, 0.055), vec3(0.62, 0.42, 0.32), fract(vTint.a * 7.31));
+  vec3 hair = mix(vec3(0.02, 0.017, 0.015), vec3(0.20, 0.14, 0.085), pow(fract(vTint.a * 13.7), 3.0));
+  vec3 own = vPart < 0.5 ? vTint.rgb : vPart < 1.5 ? skin : vPart < 2.5 ? hair : vTint.rgb * 0.45;
+  writeSurface(own, vNormal, vPlace);
+}`;
+const CASTER_VERTEX = `
+in vec3 position; in mat4 instanceMatrix;
+uniform mat4 uLight;
+void main() { gl_Position = uLight * (instanceMatrix * vec4(position, 1.0)); }`;
+const CASTER_FRAGMENT = `layout(location = 0) out vec4 nothing; void main() { nothing = vec4(0.0); }`;
+
+/** Uniforms that every pass of a pane shares, by reference. */
+export type Uniforms = Record<string, THREE.IUniform>;
+
+function material(vertex: string, fragment: string, uniforms: Uniforms, extra: THREE.ShaderMaterialParameters = {}): THREE.RawShaderMaterial {
+  return new THREE.RawShaderMaterial({
+    glslVersion: THREE.GLSL3,
+    vertexShader: `precision highp float; precision highp int;\n${vertex}`,
+    fragmentShader: `precision highp float;\n${fragment}`,
+    uniforms,
+    ...extra,
+  });
+}
+
+/** A number of its own for each thing, 0..1, so that people are not all alike. */
+function ownNumber(id: string): number {
+  let hash = 2166136261;
+  for (let i = 0; i < id.length; i++) hash = Math.imul(hash ^ id.charCodeAt(i), 16777619);
+  return (hash >>> 8) / 16777216;
+}
+
+interface Group {
+  ids: string[];
+  near: THREE.InstancedMesh;
+  /** The simpler mesh, where there is one; which instance is drawn by which is settled for each camera. */
+  far: THREE.InstancedMesh | null;
+  matrices: Float32Array;
+  tints: Float32Array;
+  caster: THREE.InstancedMesh | null;
+}
+
+/** Everything that has a surface: one instanced draw for each mesh, whatever the number of things. */
+export class Solids {
+  readonly scene = new THREE.Scene();
+  /** What throws shadows, in its simplest form. */
+  readonly casters = new THREE.Scene();
+  readonly casterUniforms: Uniforms = { uLight: { value: new THREE.Matrix4() } };
+  /** Counts changes of what stands where. */
+  version = 0;
+  /** Balls round everything that stood or now stands elsewhere since they were taken. */
+  private moved: THREE.Sphere[] = [];
+  private solids = new Map<string, Solid>();
+  private override = new Map<string, Solid>();
+  private groups: Group[] = [];
+  private placed = new Map<string, { solid: Solid; ball: THREE.Sphere }>();
+  private bodyMeshes: THREE.Mesh[] = [];
+  private building = 0;
+  private lastEye = new THREE.Vector3(1e9, 0, 0);
+  private lastVersion = -1;
+  private readonly surface: THREE.RawShaderMaterial;
+  private readonly casting: THREE.RawShaderMaterial;
+
+  constructor(
+    private readonly meshes: MeshStore,
+    private readonly uniforms: Uniforms,
+    private readonly changed: () => void,
+  ) {
+    this.scene.matrixWorldAutoUpdate = this.casters.matrixWorldAutoUpdate = false;
+    this.surface = material(SOLID_VERTEX, `${SURFACE}\n${FRAGMENT}`, uniforms);
+    this.casting = material(CASTER_VERTEX, CASTER_FRAGMENT, this.casterUniforms, { colorWrite: false, side: THREE.DoubleSide });
+  }
+
+  setSolids(solids: Solid[]): void {
+    this.solids = new Map(solids.map((solid) => [solid.id, solid]));
+    void this.rebuild();
+  }
+
+  setOverride(solids: Solid[]): void {
+    if (!solids.length && !this.override.size) return;
+    this.override = new Map(solids.map((solid) => [solid.id, solid]));
+    void this.rebuild();
+  }
+
+  get(id: string): Solid | undefined {
+    return this.override.get(id) ?? this.solids.get(id);
+  }
+
+  all(): Solid[] {
+    const shown = [...this.solids.values()].map((solid) => this.override.get(solid.id) ?? solid);
+    for (const solid of this.override.values()) if (!this.solids.has(solid.id)) shown.push(solid);
+    return shown;
+  }
+
+  private async rebuild(): Promise<void> {
+    const build = ++this.building;
+    const byMesh = new Map<string, Solid[]>();
+    for (const solid of this.all()) {
+      const list = byMesh.get(solid.mesh);
+      if (list) list.push(solid);
+      else byMesh.set(solid.mesh, [solid]);
+    }
+    const loaded = await Promise.all(
+      [...byMesh].map(async ([key, list]) => {
+        const far = list[0]?.far ?? null;
+        return { list, near: await this.meshes.get(key), far: far ? await this.meshes.get(far) : null };
+      }),
+    );
+    if (build !== this.building) return;
+    for (const group of this.groups) {
+      for (const mesh of [group.near, group.far, group.caster]) {
+        mesh?.removeFromParent();
+        mesh?.geometry.dispose();
+        mesh?.dispose();
+      }
+    }
+    const before = this.placed;
+    this.placed = new Map();
+    this.groups = loaded.map(({ list, near, far }) => this.group(list, near, far));
+    this.noteMoved(before);
+    this.version += 1;
+    this.changed();
+  }
+
+  private noteMoved(before: Map<string, { solid: Solid; ball: THREE.Sphere }>): void {
+    const same = (a: Solid, b: Solid) =>
+      a.mesh === b.mesh && a.scale === b.scale && a.position.every((part, i) => part === b.position[i]) && a.rotation.every((part, i) => part === b.rotation[i]);
+    for (const [id, now] of this.placed) {
+      const was = before.get(id);
+      if (was && same(was.solid, now.solid)) continue;
+      this.moved.push(now.ball);
+      if (was) this.moved.push(was.ball);
+    }
+    for (const [id, was] of before) if (!this.placed.has(id)) this.moved.push(was.ball);
+  }
+
+  /** Where something has moved since this was asked last. */
+  takeMoved(): THREE.Sphere[] {
+    return this.moved.splice(0);
+  }
+
+  private instanced(source: THREE.BufferGeometry, count: number, tinted: boolean, what: THREE.Material): THREE.InstancedMesh {
+    const geometry = new THREE.BufferGeometry();
+    for (const name of tinted ? ["position", "normal", "part"] : ["position"]) geometry.setAttribute(name, source.getAttribute(name));
+    geometry.setIndex(source.getIndex());
+    geometry.boundingSphere = source.boundingSphere;
+    geometry.boundsTree = source.boundsTree;
+    if (tinted) geometry.setAttribute("tint", new THREE.InstancedBufferAttribute(new Float32Array(count * 4), 4));
+    const mesh = new THREE.InstancedMesh(geometry, what, count);
+    mesh.frustumCulled = false;
+    return mesh;
+  }
+
+  private group(list: Solid[], source: THREE.BufferGeometry, farSource: THREE.BufferGeometry | null): Group {
+    const near = this.instanced(source, list.length, true, this.surface);
+    const far = farSource && this.instanced(farSource, list.length, true, this.surface);
+    const matrix = new THREE.Matrix4();
+    const matrices = new Float32Array(list.length * 16);
+    const tints = new Float32Array(list.length * 4);
+    list.forEach((solid, i) => {
+      matrix.compose(new THREE.Vector3(...solid.position), new THREE.Quaternion(...solid.rotation), new THREE.Vector3(solid.scale, solid.scale, solid.scale));
+      matrix.toArray(matrices, i * 16);
+      tints.set([...solid.albedo, ownNumber(solid.id)], i * 4);
+      this.placed.set(solid.id, { solid, ball: (source.boundingSphere as THREE.Sphere).clone().applyMatrix4(matrix) });
+    });
+    near.instanceMatrix.array.set(matrices);
+    (near.geometry.getAttribute("tint").array as Float32Array).set(tints);
+    let caster: THREE.InstancedMesh | null = null;
+    // A room keeps the light in; it throws no shadow into itself.
+    if (list[0]?.kind !== "venue") {
+      caster = this.instanced(farSource ?? source, list.length, false, this.casting);
+      caster.instanceMatrix.array.set(matrices);
+      this.casters.add(caster);
+    }
+    this.scene.add(near);
+    if (far) {
+      far.count = 0;
+      this.scene.add(far);
+    }
+    return { ids: list.map((solid) => solid.id), near, far, matrices, tints, caster };
+  }
+
+  /** Settle for a camera what is drawn by which mesh: near things whole, far ones simply. */
+  prepare(eye: THREE.Vector3, orthographic: boolean): void {
+    const from = orthographic ? new THREE.Vector3(0, 0, 1e6) : eye;
+    if (this.lastVersion === this.version && from.distanceTo(this.lastEye) < FAR_AGAIN_M) return;
+    this.lastEye.copy(from);
+    this.lastVersion = this.version;
+    for (const { near, far, matrices, tints } of this.groups) {
+      if (!far) continue;
+      let nearCount = 0;
+      let farCount = 0;
+      for (let i = 0; i * 16 < matrices.length; i++) {
+        const dx = (matrices[i * 16 + 12] as number) - from.x;
+        const dy = (matrices[i * 16 + 13] as number) - from.y;
+        const dz = (matrices[i * 16 + 14] as number) - from.z;
+        const close = dx * dx + dy * dy + dz * dz < NEAR_M * NEAR_M;
+        const mesh = close ? near : far;
+        const at = close ? nearCount++ : farCount++;
+        mesh.instanceMatrix.array.set(matrices.subarray(i * 16, i * 16 + 16), at * 16);
+        (mesh.geometry.getAttribute("tint").array as Float32Array).set(tints.subarray(i * 4, i * 4 + 4), at * 4);
+      }
+      near.count = nearCount;
+      far.count = farCount;
+      for (const mesh of [near, far]) {
+        mesh.instanceMatrix.needsUpdate = true;
+        mesh.geometry.getAttribute("tint").needsUpdate = true;
+      }
+    }
+  }
+
+  /** The bodies of fixtures, posed in the vertex shader from the beam state. */
+  async setBodies(mounted: Mounted[], bodies: Body[], state: BeamState): Promise<void> {
+    const made: THREE.Mesh[] = [];
+    for (const body of bodies) {
+      const rows = mounted.filter((one) => one.body === body.key).map((one) => state.rowOf(one.id));
+      const beams = new Float32Array(rows.filter((row) => row !== undefined));
+      for (const part of body.parts) {
+        const source = await this.meshes.get(part.mesh);
+        const geometry = new THREE.InstancedBufferGeometry();
+        for (const name of ["position", "normal"]) geometry.setAttribute(name, source.getAttribute(name));
+        geometry.setIndex(source.getIndex());
+        geometry.setAttribute("beam", new THREE.InstancedBufferAttribute(beams, 1));
+        geometry.instanceCount = beams.length;
+        const what = material(`${BEAM}\n${BODY_VERTEX}`, `${SURFACE}\n${FRAGMENT}`, { ...this.uniforms, uTurns: { value: part.turns } });
+        const mesh = new THREE.Mesh(geometry, what);
+        mesh.frustumCulled = false;
+        made.push(mesh);
+      }
+    }
+    for (const mesh of this.bodyMeshes) {
+      this.scene.remove(mesh);
+      mesh.geometry.dispose();
+      (mesh.material as THREE.Material).dispose();
+    }
+    this.bodyMeshes = made;
+    for (const mesh of made) this.scene.add(mesh);
+    this.changed();
+  }
+
+  /** The nearest surface that a ray meets: where, whose, how it faces (towards where the ray came from). */
+  hit(ray: THREE.Raycaster, people = true): { point: THREE.Vector3; normal: THREE.Vector3; id: string; distance: number } | null {
+    let best: { at: THREE.Intersection; id: string; matrix: THREE.Matrix4 } | null = null;
+    for (const { caster, near, far, ids, matrices } of this.groups) {
+      // A crowd is looked through one by one: who throws many rays leaves it out.
+      if (!people && far) continue;
+      // Casters hold all instances in the order of the ids; a room has none, and is drawn by its near mesh alone.
+      const mesh = caster ?? near;
+      for (const at of ray.intersectObject(mesh, false)) {
+        const i = at.instanceId ?? 0;
+        const id = ids[i];
+        if (id !== undefined && (!best || at.distance < best.at.distance)) best = { at, id, matrix: new THREE.Matrix4().fromArray(matrices, i * 16) };
+      }
+    }
+    if (!best) return null;
+    const normal = (best.at.face?.normal ?? new THREE.Vector3(0, 0, 1)).clone().transformDirection(best.matrix);
+    if (normal.dot(ray.ray.direction) > 0) normal.negate();
+    return { point: best.at.point, normal, id: best.id, distance: best.at.distance };
+  }
+
+  /** The largest flat things (decks, cloths) as boxes: middle, half edges, and how they are turned. */
+  boxes(most: number): { middle: THREE.Vector3; half: THREE.Vector3; turn: [number, number, number, number] }[] {
+    const found: { middle: THREE.Vector3; half: THREE.Vector3; turn: [number, number, number, number]; area: number }[] = [];
+    for (const { near, ids, matrices } of this.groups) {
+      const solid = this.get(ids[0] ?? "");
+      if (solid?.kind !== "deck") continue;
+      near.geometry.computeBoundingBox();
+      const box = near.geometry.boundingBox as THREE.Box3;
+      ids.forEach((id, i) => {
+        const half = box.getSize(new THREE.Vector3()).multiplyScalar(0.5);
+        const middle = box.getCenter(new THREE.Vector3()).applyMatrix4(new THREE.Matrix4().fromArray(matrices, i * 16));
+        const sides = [half.x, half.y, half.z].sort((a, b) => b - a) as [number, number, number];
+        found.push({ middle, half, turn: this.get(id)?.rotation ?? [0, 0, 0, 1], area: sides[0] * sides[1] });
+      });
+    }
+    return found.sort((a, b) => b.area - a.area).slice(0, most);
+  }
+
+  /** The box around a solid in the show's frame. */
+  bounds(id: string): THREE.Box3 | null {
+    for (const { near, ids, matrices } of this.groups) {
+      const at = ids.indexOf(id);
+      if (at < 0) continue;
+      near.geometry.computeBoundingBox();
+      return (near.geometry.boundingBox as THREE.Box3).clone().applyMatrix4(new THREE.Matrix4().fromArray(matrices, at * 16));
+    }
+    return this.boundsOfAll(`${id}/`);
+  }
+
+  /** The box around all solids of a group, as a crowd is. */
+  private boundsOfAll(start: string): THREE.Box3 | null {
+    const whole = new THREE.Box3();
+    const matrix = new THREE.Matrix4();
+    for (const { near, ids, matrices } of this.groups) {
+      near.geometry.computeBoundingBox();
+      ids.forEach((id, at) => {
+        if (id.startsWith(start)) whole.union((near.geometry.boundingBox as THREE.Box3).clone().applyMatrix4(matrix.fromArray(matrices, at * 16)));
+      });
+    }
+    return whole.isEmpty() ? null : whole;
+  }
+}

@@ -1,0 +1,130 @@
+import * as THREE from "three";
+import type { Body, Ghost } from "../data";
+import type { BeamState } from "../scene/beams";
+import type { MeshStore } from "../scene/meshes";
+import { type OverlayPane, project, type StageTheme } from "./overlay";
+
+/** Edges between faces that meet at more than this are drawn. */
+const CREASE_DEG = 28;
+/** More bodies than this are drawn as marks alone. */
+const DRAWN = 60;
+const LINE_CHARS = 34;
+const LINE_PX = 16;
+/** How far a note stands from the clamp. */
+const BESIDE_PX = 34;
+
+/** A line that is too long for a note, broken after commas and colons. */
+export function broken(note: string, most = LINE_CHARS): string[] {
+  const lines: string[] = [];
+  for (const piece of note.split(/(?<=[,:]) /)) {
+    const last = lines.at(-1);
+    if (last !== undefined && last.length + 1 + piece.length <= most) lines[lines.length - 1] = `${last} ${piece}`;
+    else lines.push(piece);
+  }
+  return lines;
+}
+
+/** What an edit would come to: the edges of bodies that are not there yet, numbers in their order, and a note. */
+export class Ghosts {
+  /** Pairs of points in the frame of the part, by mesh key. */
+  private readonly edges = new Map<string, Float32Array>();
+  constructor(
+    private readonly pen: CanvasRenderingContext2D,
+    private readonly theme: StageTheme,
+    private readonly meshes: MeshStore,
+    private readonly changed: () => void,
+  ) {}
+
+  /** Have the edges of bodies ready; drawn as soon as their meshes are here. */
+  prepare(bodies: readonly Body[]): void {
+    for (const { mesh } of bodies.flatMap((body) => body.parts)) {
+      if (this.edges.has(mesh)) continue;
+      this.edges.set(mesh, new Float32Array());
+      void this.meshes.get(mesh).then(
+        (geometry) => {
+          this.edges.set(mesh, new THREE.EdgesGeometry(geometry, CREASE_DEG).getAttribute("position").array as Float32Array);
+          this.changed();
+        },
+        () => this.edges.delete(mesh),
+      );
+    }
+  }
+
+  draw(pane: OverlayPane, ghost: Ghost, state: BeamState): void {
+    const { pen, theme } = this;
+    let last: { x: number; y: number } | null = null;
+    const bodies = new Map(ghost.bodies.map((body) => [body.key, body]));
+    ghost.mounts.forEach((mount, i) => {
+      const at = project(pane, new THREE.Vector3(...mount.position));
+      if (!at) return;
+      const fresh = state.rowOf(mount.id) === undefined;
+      const body = fresh && i < DRAWN ? bodies.get(mount.body ?? "") : undefined;
+      if (body) this.body(pane, mount, body);
+      if (fresh || ghost.numbered) {
+        pen.strokeStyle = theme.active;
+        pen.lineWidth = 1.4;
+        pen.setLineDash([3, 2]);
+        pen.beginPath();
+        pen.arc(at.x, at.y, 8, 0, 2 * Math.PI);
+        pen.stroke();
+        pen.setLineDash([]);
+        this.words([String(i + 1)], at.x, at.y - 15, 11);
+      }
+      last = at;
+    });
+    for (const solid of ghost.solids) last = project(pane, new THREE.Vector3(...solid.position)) ?? last;
+    if (!ghost.note || !last) return;
+    this.note(pane, ghost.note, last);
+  }
+
+  /** The edges of a body at home: nothing panned, nothing tilted. */
+  private body(pane: OverlayPane, mount: Ghost["mounts"][number], body: Body): void {
+    const cell = body.cells[0];
+    const turn = new THREE.Quaternion(...mount.rotation).multiply(new THREE.Quaternion(...(cell?.mountTurn ?? [0, 0, 0, 1])));
+    const { pen } = this;
+    pen.strokeStyle = this.theme.active;
+    pen.globalAlpha = 0.75;
+    pen.lineWidth = 0.9;
+    pen.beginPath();
+    for (const part of body.parts) {
+      const edges = this.edges.get(part.mesh) ?? new Float32Array();
+      const off = new THREE.Vector3();
+      if (cell && part.turns >= 1) off.add(new THREE.Vector3(...cell.pan));
+      if (cell && part.turns === 2) off.add(new THREE.Vector3(...cell.tilt));
+      for (let k = 0; k + 5 < edges.length; k += 6) {
+        const [a, b] = [k, k + 3].map((n) =>
+          project(pane, new THREE.Vector3(edges[n], edges[n + 1], edges[n + 2]).add(off).applyQuaternion(turn).add(new THREE.Vector3(...mount.position))),
+        );
+        if (!a || !b) continue;
+        pen.moveTo(a.x, a.y);
+        pen.lineTo(b.x, b.y);
+      }
+    }
+    pen.stroke();
+    pen.globalAlpha = 1;
+  }
+
+  /** Beside what it is of, on the side where the pane has room for it. */
+  private note(pane: OverlayPane, note: string, at: { x: number; y: number }): void {
+    const lines = broken(note);
+    this.pen.font = `12px ${this.theme.numbers}`;
+    const wide = Math.max(...lines.map((line) => this.pen.measureText(line).width)) + 8;
+    const right = at.x + BESIDE_PX + wide < pane.left + pane.width || at.x - BESIDE_PX - wide < pane.left;
+    const top = Math.min(Math.max(at.y, pane.top + 44), pane.top + pane.height - lines.length * LINE_PX);
+    this.words(lines, right ? at.x + BESIDE_PX : at.x - BESIDE_PX, top, 12, right ? "left" : "right");
+  }
+
+  private words(lines: readonly string[], x: number, y: number, size: number, align: CanvasTextAlign = "center"): void {
+    const { pen, theme } = this;
+    pen.font = `${size}px ${theme.numbers}`;
+    pen.textAlign = align;
+    pen.textBaseline = "middle";
+    pen.lineWidth = 3;
+    pen.strokeStyle = theme.ground;
+    pen.fillStyle = theme.active;
+    lines.forEach((line, i) => {
+      pen.strokeText(line, x, y + i * LINE_PX);
+      pen.fillText(line, x, y + i * LINE_PX);
+    });
+  }
+}

@@ -1,0 +1,69 @@
+import { Box, Flex } from "@chakra-ui/react";
+import { useEffect, useState } from "react";
+import { Section } from "../../kit/controls";
+import { getJson } from "../../show/api";
+import { length } from "../../show/format";
+import { called, settings, useShow } from "../../show/store";
+import type { Landing } from "../../show/types";
+
+const ASK_MS = 1000;
+const MOST = 8;
+
+/** Where the beams of the selection land: on what, how far, how wide, how bright. Asked again while they may move. */
+export function LandingSection({ ids }: { ids: string[] }) {
+  const show = useShow((state) => state.id);
+  const objects = useShow((state) => state.objects);
+  const { system } = settings(objects);
+  const [landings, setLandings] = useState<Landing[]>([]);
+  const wanted = ids.join();
+  useEffect(() => {
+    let alive = true;
+    let timer = 0;
+    const ask = () =>
+      getJson<Landing[]>(`/api/shows/${show}/landings`)
+        .then((all) => {
+          if (alive) setLandings(all.filter((one) => wanted.split(",").includes(one.fixture)));
+        })
+        .catch(() => undefined)
+        .finally(() => {
+          if (alive) timer = window.setTimeout(ask, ASK_MS);
+        });
+    void ask();
+    return () => {
+      alive = false;
+      window.clearTimeout(timer);
+    };
+  }, [show, wanted]);
+  // A batten has one line: its first cell's.
+  const first = [...new Map(landings.map((one) => [one.fixture, one] as const).reverse()).values()].reverse();
+  return (
+    <Section title="Where it lands">
+      {first.length === 0 && (
+        <Box color="dim" fontSize="12px">
+          Nothing of it is lit, or it meets nothing.
+        </Box>
+      )}
+      {first.slice(0, MOST).map((one) => (
+        <Box key={one.key} fontSize="12px" py="2px" data-part="landing">
+          <Flex gap="6px">
+            <Box fontFamily="mono" color="brass" minWidth="26px">
+              {called(objects[one.fixture])}
+            </Box>
+            <Box flex="1" truncate>
+              {called(objects[one.thing])}
+            </Box>
+            <Box fontFamily="mono">{Math.round(one.lux)} lx</Box>
+          </Flex>
+          <Box color="dim" pl="32px">
+            {length(one.away_m, system)} away, {length(one.across_m, system)} wide
+          </Box>
+        </Box>
+      ))}
+      {first.length > MOST && (
+        <Box color="faint" fontSize="11.5px">
+          and {first.length - MOST} more
+        </Box>
+      )}
+    </Section>
+  );
+}

@@ -1,0 +1,54 @@
+import { useEffect, useState } from "react";
+import { Action, Choice, Section, Sign } from "../../kit/controls";
+import { useChosenFixtures } from "../../show/fixtures";
+import { many } from "../../show/format";
+import { edit, leaveGhost, preview, useShow } from "../../show/store";
+
+/** Another type for what is selected: what stays and what goes is said before it is done. */
+export function Swap() {
+  const chosen = useChosenFixtures();
+  const types = useShow((state) => state.types);
+  const others = Object.keys(types).filter((id) => chosen.some((one) => one.body.type !== id));
+  const [open, setOpen] = useState(false);
+  const [picked, setPicked] = useState("");
+  const [mode, setMode] = useState("");
+  const [answer, setAnswer] = useState<{ of: string; said: string[] | null; wrong: string }>({ of: "", said: null, wrong: "" });
+  const type = others.includes(picked) ? picked : (others[0] ?? "");
+  const ids = chosen.map((one) => one.id);
+  const key = JSON.stringify([open, ids, type, mode]);
+  useEffect(() => {
+    let alive = true;
+    if (!open || !ids.length || !type) return;
+    void preview("swap type", { ids, type, mode }).then(
+      (result) => alive && result && setAnswer({ of: key, said: result.report ?? [], wrong: "" }),
+      (error: unknown) => alive && setAnswer({ of: key, said: null, wrong: error instanceof Error ? error.message : String(error) }),
+    );
+    return () => {
+      alive = false;
+      leaveGhost();
+    };
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the key is the arguments
+  }, [key]);
+  const { said, wrong } = answer.of === key ? answer : { said: null, wrong: "" };
+  if (!ids.length || !others.length) return null;
+  const modes = types[type]?.modes ?? [];
+  if (!open) {
+    return (
+      <Section title="Swap the type">
+        <Action look="quiet" height="24px" onClick={() => setOpen(true)}>Another type for {many(ids.length, "fixture")}</Action>
+      </Section>
+    );
+  }
+  return (
+    <Section title="Swap the type">
+      <Choice label="To" value={type} options={others.map((id) => ({ value: id, label: `${types[id]?.name}, ${types[id]?.maker}` }))} onChange={(id) => { setPicked(id); setMode(""); }} />
+      <Choice label="Mode" value={mode} options={[{ value: "", label: "the most alike" }, ...modes.map((one) => ({ value: one.name, label: `${one.name}, ${one.footprint} slots` }))]} onChange={setMode} />
+      {said?.map((line) => <Sign key={line} tone="attention">{line}</Sign>)}
+      {said?.length === 0 && <Sign tone="fine">Places, numbers, addresses and looks stay as they are.</Sign>}
+      {wrong && <Sign tone="wrong">{wrong}</Sign>}
+      <Action disabled={Boolean(wrong)} onClick={() => void edit("swap type", { ids, type, mode }).catch(() => undefined)}>
+        Swap {many(ids.length, "fixture")} to {types[type]?.name}
+      </Action>
+    </Section>
+  );
+}

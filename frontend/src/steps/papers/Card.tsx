@@ -1,0 +1,37 @@
+import { Box, chakra } from "@chakra-ui/react";
+import { Section } from "../../kit/controls";
+import { Readiness } from "../../show/CardHead";
+import { useShow } from "../../show/store";
+
+const LINK = {
+  display: "flex", alignItems: "center", justifyContent: "center", height: "32px", borderRadius: "5px", bg: "ink3", border: "1px solid",
+  borderColor: "line", fontSize: "12.5px", fontWeight: 550, mb: "8px", _hover: { bg: "line" },
+} as const;
+
+export function PapersCard() {
+  const id = useShow((state) => state.id);
+  return (
+    <>
+      <Section>
+        <Box as="h2" fontSize="15px" fontWeight={600}>
+          Papers
+        </Box>
+        <Box color="dim" fontSize="12px">
+          Lists for the crew and the console
+        </Box>
+      </Section>
+      <Section title="As CSV">
+        <chakra.a {...LINK} bg="brass" color="onBrass" borderColor="brass" _hover={{ bg: "{colors.brass/88}" }} href={`/api/shows/${id}/papers/patch.csv`} download>
+          Save the patch list
+        </chakra.a>
+        <chakra.a {...LINK} href={`/api/shows/${id}/papers/hookup.csv`} download>
+          Save the channel hookup
+        </chakra.a>
+        <Box color="dim" fontSize="12px">
+          The channel hookup names every slot: a console can be patched from it.
+        </Box>
+      </Section>
+      <Readiness step="papers" />
+    </>
+  );
+}

@@ -1,0 +1,58 @@
+import { Box, Flex } from "@chakra-ui/react";
+import { useCallback, useEffect, useState } from "react";
+import { Action, BenchHead } from "../../kit/controls";
+import { watchLevels } from "../../show/live";
+import { type Slot, SlotMap } from "../../show/SlotMap";
+import { usePatchedUniverses, useTaken } from "../../show/slots";
+import { select, useShow } from "../../show/store";
+
+export function SignalBench() {
+  const signal = useShow((state) => state.signal);
+  const levels = useShow((state) => state.levels);
+  const patched = usePatchedUniverses();
+  const [asked, setAsked] = useState<number | null>(null);
+  const heard = signal?.universes.map((one) => one.universe) ?? [];
+  const all = [...new Set([...patched, ...heard])].sort((a, b) => a - b);
+  const universe = asked ?? heard[0] ?? (all[0] as number);
+  const taken = useTaken(universe);
+  const pick = useCallback((slot: number) => select((taken.get(slot) ?? []).map((one) => one.fixture)), [taken]);
+  useEffect(() => {
+    watchLevels(universe);
+    return () => watchLevels(null);
+  }, [universe]);
+  const status = signal?.universes.find((one) => one.universe === universe);
+  const slots: Slot[] = Array.from({ length: 512 }, (_, i) => {
+    const slot = i + 1;
+    const level = levels?.[i] ?? 0;
+    const who = taken.get(slot)?.map((one) => `fixture ${one.number}, ${one.attribute}`).join(" and ") ?? "no fixture";
+    return { slot, label: level ? String(level) : "", title: `Slot ${slot} at ${level}: ${who}`, tone: taken.has(slot) ? "taken" : "empty", level: level / 255 };
+  });
+  return (
+    <>
+      <BenchHead
+        title={`Universe ${universe}`}
+        note={
+          <Flex gap="14px" role="status" aria-label="Sources of this universe">
+            {status?.sources.map((source) => (
+              <Box key={source.name + source.address}>
+                <Box as="span" color="verdigris">
+                  {source.name}
+                </Box>{" "}
+                {source.protocol} from {source.address}, priority {source.priority}, {source.rate_hz.toFixed(0)}/s
+              </Box>
+            ))}
+            {status?.state === "held" && <Box color="ember">Held: {status.last_source || "the source"} stopped</Box>}
+            {!status && <Box>Nothing heard</Box>}
+          </Flex>
+        }
+      >
+        {all.map((one) => (
+          <Action key={one} aria-label={`Universe ${one}`} look={one === universe ? "on" : "quiet"} height="22px" onClick={() => setAsked(one)}>
+            {one}
+          </Action>
+        ))}
+      </BenchHead>
+      <SlotMap label={`Levels of universe ${universe}`} slots={slots} onClick={pick} />
+    </>
+  );
+}

@@ -1,0 +1,92 @@
+import { Flex } from "@chakra-ui/react";
+import { useState } from "react";
+import { Action, BenchHead, Empty } from "../../kit/controls";
+import { Table } from "../../kit/Table";
+import { useFetched } from "../../show/fetched";
+import { coordinate, length } from "../../show/format";
+import { called, select, settings, useShow } from "../../show/store";
+import type { Row, Weight } from "../../show/types";
+import { Filter } from "../../show/Filter";
+import { matches } from "../../show/filter";
+import { Layers } from "./Layers";
+
+const KINDS = ["venue", "deck", "wall", "panel", "piece", "mesh", "truss", "crowd", "figure"];
+const SIZES: Record<string, string[]> = {
+  venue: ["width_m", "ridge_m"], deck: ["width_m", "depth_m", "height_m"], truss: ["length_m", "section_m"], wall: ["height_m", "thickness_m"], piece: ["width_m", "depth_m", "height_m"], figure: ["height_m"],
+};
+
+/** What a thing is, in a word or two. */
+function kindOf(row: Row): string {
+  const { form, lattice, rake_deg: rake, span_deg: span, pose, seating } = row.body as Record<string, unknown>;
+  if (row.kind === "figure") return `${String(pose)} figure`;
+  if (row.kind === "crowd") return seating === "rows" ? "crowd in rows" : "standing crowd";
+  if (row.kind === "deck") return String((row.body as { made?: string }).made ?? "deck");
+  if (row.kind === "piece") return String((row.body as { piece?: string }).piece);
+  if (row.kind !== "truss") return row.kind;
+  const what = form === "upright" ? "boom" : form === "arc" ? (Number(span) >= 360 ? "ring" : "arc") : lattice === "pipe" ? "pipe" : "truss";
+  return Math.abs(Number(rake)) > 1e-6 ? `raked ${what}` : what;
+}
+
+function sizeOf(row: Row, system: "metric" | "imperial", scene: Record<string, unknown>): string {
+  if (row.kind === "crowd") return `${Object.keys(scene).filter((id) => id.startsWith(`${row.id}/`)).length} people`;
+  const keys = row.kind === "truss" && row.body.form === "arc" ? ["diameter_m", "section_m"] : (SIZES[row.kind] ?? []);
+  return keys.map((key) => length(Number(row.body[key]), system)).join(" × ");
+}
+
+export function SiteBench() {
+  const objects = useShow((state) => state.objects);
+  const selection = useShow((state) => state.selection);
+  const [layersOpen, setLayersOpen] = useState(false);
+  const { system } = settings(objects);
+  // What structures weigh by themselves, and what hangs on them.
+  const weights = useFetched<Record<string, Weight>>("structures") ?? {};
+  const weightOf = (row: Row) => {
+    const found = weights[row.id];
+    return found ? `${found.own_kg.toFixed(0)}${found.fixtures_kg ? ` + ${found.fixtures_kg.toFixed(0)}` : ""} kg` : "";
+  };
+  const scene = useShow((state) => state.scene);
+  const [sought, setSought] = useState("");
+  const rows = Object.values(objects)
+    .filter((row) => KINDS.includes(row.kind))
+    .filter((row) => matches(sought, [called(row), kindOf(row), row.kind, row.layer ? called(objects[row.layer]) : "", String(row.body.group ?? "")]))
+    .sort((a, b) => KINDS.indexOf(a.kind) - KINDS.indexOf(b.kind) || a.ord - b.ord);
+  const at = (row: Row, axis: "x" | "y" | "z") => {
+    const position = row.body.position as [number, number, number] | undefined;
+    return position ? coordinate(position["xyz".indexOf(axis)] as number, axis, system) : "";
+  };
+  return (
+    <>
+      <BenchHead title="Site" note={`${selection.length} of ${rows.length} selected`}>
+        <Filter sought={sought} onSeek={setSought} found={rows.map((row) => row.id)} hint="name, kind, layer" />
+        <Action look={layersOpen ? "on" : "quiet"} height="24px" aria-pressed={layersOpen} onClick={() => setLayersOpen(!layersOpen)}>
+          Layers
+        </Action>
+      </BenchHead>
+      <Flex flex="1" minHeight="0">
+      {rows.length ? (
+        <Table
+          label="Things on the site"
+          rows={rows}
+          rowKey={(row) => row.id}
+          selected={new Set(selection)}
+          onSelect={select}
+          columns={[
+            { title: "Name", cell: (row) => called(row), sort: (row) => called(row) },
+            { title: "Kind", cell: kindOf, sort: kindOf },
+            { title: "Layer", cell: (row) => (row.layer ? called(objects[row.layer]) : ""), sort: (row) => (row.layer ? called(objects[row.layer]) : "") },
+            { title: "Group", cell: (row) => String(row.body.group ?? ""), sort: (row) => String(row.body.group ?? "") },
+            { title: "Size", numeric: true, cell: (row) => sizeOf(row, system, scene) },
+            { title: "Weight", numeric: true, cell: weightOf, sort: (row) => -((weights[row.id]?.own_kg ?? 0) + (weights[row.id]?.fixtures_kg ?? 0)) },
+            ...(["x", "y", "z"] as const).map((axis, k) => ({
+              title: ["SL / SR", "US / DS", "Height"][k] as string, numeric: true, cell: (row: Row) => at(row, axis), sort: (row: Row) => (row.body.position as number[] | undefined)?.[k] ?? 1e6,
+            })),
+          ]}
+        />
+      ) : (
+        <Flex flex="1"><Empty>The venue, decks, trusses and people are listed here. Add the first with the card.</Empty></Flex>
+      )}
+      {layersOpen && <Layers />}
+      </Flex>
+    </>
+  );
+}

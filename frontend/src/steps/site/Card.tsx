@@ -1,0 +1,246 @@
+import { Box, Flex } from "@chakra-ui/react";
+import { useEffect, useState } from "react";
+import { Action, Choice, Input, Section, Segments, Sign } from "../../kit/controls";
+import { ArrangeGuide } from "../../show/ArrangeGuide";
+import { BodyFields } from "../../show/BodyFields";
+import { CardHead, Readiness } from "../../show/CardHead";
+import { leaveDrawing, outlineNow, useDrawing } from "../../show/drawing";
+import { many } from "../../show/format";
+import { edit, leaveGhost, preview, useShow } from "../../show/store";
+import type { EditArgs } from "../../show/types";
+import { useForm } from "../../show/useForm";
+import { areaOf } from "../../stage/tools/draw";
+import { Arrange } from "./Arrange";
+import { BaseDrawing } from "./BaseDrawing";
+import { Begin } from "./Begin";
+import { DrawOutline } from "./DrawOutline";
+import { Load } from "./Load";
+import { MeshFile } from "./MeshFile";
+import { CrowdWishes } from "./CrowdWishes";
+import { Datums } from "./Datums";
+import { MeshFacts } from "./MeshFacts";
+import { Redraw } from "./Redraw";
+import { Thinning } from "./Thinning";
+
+type Making = "deck" | "wall" | "panel" | "piece" | "truss" | "crowd" | "figures";
+type Kind = "add outline deck" | "add wall" | "add panel" | "add piece" | "add truss" | "add crowd" | "add figures";
+interface Line {
+  field: string;
+  label: string;
+  hint?: string;
+  options?: readonly (string | { value: string; label: string })[];
+  /** Only where the other values ask for it. */
+  when?: (texts: Record<string, string>) => boolean;
+  /** Not where the outline was drawn. */
+  typed?: boolean;
+}
+
+const KIND: Record<Making, Kind> = { deck: "add outline deck", wall: "add wall", panel: "add panel", piece: "add piece", truss: "add truss", crowd: "add crowd", figures: "add figures" };
+const BOX = { width: "4m", depth: "3m", x: "0", y: "0" };
+const FORMS: Record<Making, Record<string, string>> = {
+  deck: { name: "", made: "deck", ...BOX, height: "0.4m", z: "0", finish: "black", legs: "hidden", count: "4", rise: "90" },
+  panel: { name: "", at: "0", thickness: "0.04m", finish: "cloth" },
+  wall: { name: "", ...BOX, height: "3m", thickness: "0.1m", z: "0" },
+  piece: { name: "", piece: "flat", width: "", depth: "", height: "", x: "0", y: "0", z: "0", turn: "0", count: "3", fullness: "0.5", finish: "black" },
+  truss: {
+    name: "", form: "straight", lattice: "box", length: "8m", diameter: "5m", span: "360", start_trim: "6m", end_trim: "", x: "0", y: "0", turn: "0", section: "0.4m",
+    arms: "0", arm: "1m", arm_pitch: "0.6m", kg_per_m: "", hoists: "0", bridle: "0", steel: "0",
+  },
+  crowd: { name: "", ...BOX, y: "DS 8", seating: "rows", count: "", per_m2: "1.5", pitch: "0.55m", row: "0.9m", rise: "0", centre_aisle: "", sitting_share: "", raised_share: "", z: "0", seed: "1" },
+  figures: { name: "", pose: "standing", rows: "1", columns: "1", pitch: "0.55m", depth: "0.9m", height: "1.72m", x: "0", y: "DS 2", z: "0", turn: "0" },
+};
+const PLACE: Line[] = [{ field: "x", label: "SL / SR", typed: true }, { field: "y", label: "US / DS", typed: true }];
+const SIZE: Line[] = [{ field: "width", label: "Width", typed: true }, { field: "depth", label: "Depth", typed: true }, ...PLACE];
+const straight = (texts: Record<string, string>) => texts.form !== "arc";
+const arc = (texts: Record<string, string>) => texts.form === "arc";
+const upright = (texts: Record<string, string>) => texts.form === "upright";
+const rows = (texts: Record<string, string>) => texts.seating === "rows";
+const LINES: Record<Making, Line[]> = {
+  deck: [
+    { field: "name", label: "Name", hint: "Deck 1" },
+    { field: "made", label: "It is", options: [{ value: "deck", label: "a deck on legs" }, { value: "riser", label: "a riser, solid" }, { value: "steps", label: "steps" }, { value: "ramp", label: "a ramp" }] },
+    ...SIZE, { field: "height", label: "Height" }, { field: "z", label: "Stands at" },
+    { field: "legs", label: "Its legs", options: [{ value: "hidden", label: "behind a fascia" }, { value: "seen", label: "are seen" }], when: (texts) => texts.made === "deck" },
+    { field: "count", label: "How many", when: (texts) => texts.made === "steps" }, { field: "rise", label: "Rises to, °", when: (texts) => texts.made === "steps" || texts.made === "ramp" },
+    { field: "finish", label: "Faced with", options: ["black", "timber", "cloth"] },
+  ],
+  panel: [
+    { field: "name", label: "Name", hint: "Panel 1" }, { field: "at", label: "Stands at", hint: "US 4" }, { field: "thickness", label: "Thickness" }, { field: "finish", label: "Faced with", options: ["black", "timber", "cloth"] },
+  ],
+  wall: [{ field: "name", label: "Name", hint: "Wall 1" }, ...SIZE, { field: "height", label: "Height" }, { field: "thickness", label: "Thickness" }, { field: "z", label: "Stands at" }],
+  piece: [
+    { field: "piece", label: "Piece", options: ["flat", "platform", "rostrum", "steps", "ramp", "drape", "cyc", "screen", "table", "chair", "music stand", "piano", "barrier", "column", "balustrade"] },
+    { field: "name", label: "Name", hint: "Flat 1" }, { field: "width", label: "Width", hint: "as usual" }, { field: "depth", label: "Depth", hint: "as usual" }, { field: "height", label: "Height", hint: "as usual" },
+    { field: "x", label: "SL / SR" }, { field: "y", label: "US / DS" }, { field: "z", label: "Stands at" }, { field: "turn", label: "Turn" },
+    { field: "count", label: "How many", when: (texts) => ["steps", "barrier"].includes(texts.piece ?? "") }, { field: "fullness", label: "Fullness", when: (texts) => texts.piece === "drape" },
+    { field: "finish", label: "Faced with", options: ["black", "timber", "cloth"] },
+  ],
+  truss: [
+    { field: "name", label: "Name", hint: "Truss 1" },
+    { field: "form", label: "Form", options: [{ value: "straight", label: "straight, level or raked" }, { value: "upright", label: "upright, a boom" }, { value: "arc", label: "ring or arc" }] },
+    { field: "lattice", label: "Made of", options: ["box", "triangle", "flat", "ladder", "pipe"] },
+    { field: "length", label: "Length", when: straight }, { field: "diameter", label: "Diameter", when: arc }, { field: "span", label: "Span, °", when: arc },
+    { field: "start_trim", label: "Start trim" }, { field: "end_trim", label: "End trim", hint: "level", when: (texts) => !upright(texts) },
+    { field: "x", label: "SL / SR" }, { field: "y", label: "US / DS" }, { field: "turn", label: "Turn" }, { field: "section", label: "Section", when: (texts) => texts.lattice !== "pipe" },
+    { field: "arms", label: "Arms", when: upright }, { field: "arm", label: "Arm length", when: upright }, { field: "arm_pitch", label: "Arms apart", when: upright },
+    { field: "hoists", label: "Points", when: (texts) => !upright(texts) }, { field: "bridle", label: "Bridle", when: (texts) => !upright(texts) && Number(texts.hoists) > 0 },
+    { field: "steel", label: "Steel at", hint: "2 m over it", when: (texts) => !upright(texts) && Number(texts.hoists) > 0 },
+    { field: "kg_per_m", label: "kg per m", hint: "as usual" },
+  ],
+  crowd: [
+    { field: "name", label: "Name", hint: "Crowd 1" }, { field: "seating", label: "They are", options: [{ value: "rows", label: "in rows" }, { value: "standing", label: "standing as they come" }] }, ...SIZE,
+    { field: "count", label: "How many", hint: "as many as fit" }, { field: "per_m2", label: "Per m²", when: (texts) => !rows(texts) && !texts.count?.trim() },
+    { field: "pitch", label: "Seats apart", when: rows }, { field: "row", label: "Row to row", when: rows }, { field: "rise", label: "Rise a row", when: rows },
+    { field: "centre_aisle", label: "Middle aisle", hint: "none" }, { field: "sitting_share", label: "Sitting, %", hint: "by seating" }, { field: "raised_share", label: "Arms up, %", hint: "nobody" }, { field: "z", label: "Stands at" }, { field: "seed", label: "Dice" },
+  ],
+  figures: [
+    { field: "name", label: "Name", hint: "Person 1" }, { field: "pose", label: "Pose", options: ["standing", "sitting", "playing", "arms up"] }, { field: "rows", label: "Rows" }, { field: "columns", label: "In a row" }, { field: "pitch", label: "Apart" },
+    { field: "depth", label: "Row depth" }, { field: "height", label: "Body height" }, { field: "x", label: "SL / SR" }, { field: "y", label: "US / DS" }, { field: "z", label: "Stands at" }, { field: "turn", label: "Turn" },
+  ],
+};
+const DRAWN: readonly Making[] = ["deck", "wall", "panel", "crowd"];
+
+export function SiteCard() {
+  const selection = useShow((state) => state.selection);
+  return (
+    <>
+      <CardHead none="The site" />
+      {selection.length > 0 && (
+        <Section title="Values">
+          <BodyFields ids={selection} />
+          <Action look="quiet" onClick={() => void edit("remove", { ids: selection }).catch(() => undefined)}>
+            Remove {many(selection.length, "thing")}
+          </Action>
+        </Section>
+      )}
+      <Redraw />
+      <Load />
+      <MeshFacts />
+      <CrowdWishes />
+      <Arrange />
+      {selection.length > 1 && <ArrangeGuide />}
+      <Readiness step="site" />
+      <Begin />
+      <Add />
+      <Thinning />
+      <Datums />
+      <BaseDrawing />
+      <MeshFile />
+    </>
+  );
+}
+
+const ADDED: readonly { value: Making; label: string }[][] = [
+  [{ value: "deck", label: "Deck" }, { value: "wall", label: "Wall" }, { value: "panel", label: "Panel" }, { value: "piece", label: "Scenery" }],
+  [{ value: "truss", label: "Truss" }, { value: "crowd", label: "Crowd" }, { value: "figures", label: "People" }],
+];
+
+function Add() {
+  const [making, setMaking] = useState<Making>("deck");
+  return (
+    <Section title="Add to the site">
+      {ADDED.map((options, i) => (
+        <Segments<Making>
+          key={i}
+          name={i ? "What to add, further" : "What to add"}
+          value={making}
+          onChange={(chosen) => {
+            leaveDrawing();
+            setMaking(chosen);
+          }}
+          options={options}
+        />
+      ))}
+      <Form key={making} making={making} />
+    </Section>
+  );
+}
+
+/** What the button will add, counted. */
+function what(making: Making, texts: Record<string, string>, drawn: boolean, area: number, ghosts: number): string {
+  if (making === "deck") {
+    const made = texts.made === "steps" ? "steps" : `a ${texts.made ?? "deck"}`;
+    return drawn ? `${made} of ${area.toFixed(1)} m²` : made.replace("a ", "1 ");
+  }
+  if (making === "panel") return drawn ? `a panel of ${area.toFixed(1)} m²` : "1 panel";
+  if (making === "wall") return "1 wall";
+  if (making === "piece") return `1 ${texts.piece ?? "piece"}`;
+  if (making === "crowd") return ghosts ? `${ghosts} people` : "a crowd";
+  if (making === "figures") {
+    const count = (Number(texts.rows) || 1) * (Number(texts.columns) || 1);
+    return count === 1 ? "1 person" : `${count} people`;
+  }
+  const raked = texts.form !== "upright" && texts.end_trim?.trim() && texts.end_trim !== texts.start_trim;
+  const full = !(parseFloat(texts.span ?? "360") < 360);
+  const name = texts.form === "upright" ? "boom" : texts.form === "arc" ? (full ? "ring" : "arc") : texts.lattice === "pipe" ? "pipe" : "truss";
+  return `1 ${raked ? "raked " : ""}${name}`;
+}
+
+function Form({ making }: { making: Making }) {
+  const form = useForm<Record<string, string>>(FORMS[making]);
+  const [ghosted, setGhosted] = useState(false);
+  const { on: inHand, corners: clicked, closed, editing, shape, plane } = useDrawing();
+  const corners = outlineNow({ shape, corners: clicked, closed });
+  // An outline that is drawn anew is another thing than one to be added.
+  const on = inHand && !editing;
+  const ghosts = useShow((state) => state.ghost?.scene.length ?? 0);
+  const kind = KIND[making];
+  const drawable = DRAWN.includes(making);
+  const drawn = on && drawable && (closed || (making === "wall" && corners.length > 1));
+  const sizeless = Object.fromEntries(Object.entries(form.texts).filter(([field]) => field !== "legs" && (!drawn || !["width", "depth", "x", "y"].includes(field))));
+  const args = {
+    ...sizeless, ...(making === "deck" ? { fascia: form.texts.legs !== "seen" } : {}), ...(making === "panel" ? { corners, seen_from: plane === "side" ? "side" : "front" } : {}),
+    ...(drawn ? { corners, ...(making === "wall" ? { closed } : {}) } : {}),
+  } as unknown as EditArgs[typeof kind];
+  const text = JSON.stringify(args);
+  useEffect(() => {
+    // Once something has been typed or drawn, the ghost shows what would be added.
+    if (!ghosted && !drawn) return;
+    void preview(kind, args).catch(() => undefined);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the text is the arguments
+  }, [text, ghosted, drawn]);
+  useEffect(
+    () => () => {
+      leaveGhost();
+      leaveDrawing();
+    },
+    [],
+  );
+  const add = () =>
+    void form.attempt(async () => {
+      await edit(kind, args, { select: true, quiet: true });
+      setGhosted(false);
+      leaveGhost();
+      leaveDrawing();
+    });
+  return (
+    <Box
+      as="form"
+      onSubmit={(event) => {
+        event.preventDefault();
+        add();
+      }}
+    >
+      {drawable && <DrawOutline wall={making === "wall"} upright={making === "panel"} onDone={add} />}
+      {LINES[making]
+        .filter((line) => (!line.when || line.when(form.texts)) && !(line.typed && on))
+        .map((line) => {
+          const put = (typed: string) => {
+            form.put(line.field, typed);
+            setGhosted(true);
+          };
+          return line.options ? (
+            <Choice key={line.field} label={line.label} value={form.texts[line.field] ?? ""} options={line.options} onChange={put} />
+          ) : (
+            <Input key={line.field} label={line.label} hint={line.hint} numeric={line.field !== "name"} value={form.texts[line.field] ?? ""} wrong={form.wrongAt(line.field)} onChange={put} />
+          );
+        })}
+      {form.wrong && <Sign tone="wrong">{form.wrong}</Sign>}
+      <Flex direction="column" gap="6px" mt="8px">
+        <Action look="main" type="submit" disabled={(on || making === "panel") && !drawn}>
+          Add {what(making, form.texts, drawn, areaOf(corners), making === "crowd" ? ghosts : 0)}
+        </Action>
+      </Flex>
+    </Box>
+  );
+}

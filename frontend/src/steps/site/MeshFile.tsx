@@ -1,0 +1,57 @@
+import { Box } from "@chakra-ui/react";
+import { useState } from "react";
+import { Action, Choice, FileField, Input, Section, Sign } from "../../kit/controls";
+import { postFile } from "../../show/api";
+import { length } from "../../show/format";
+import { edit, settings, useShow } from "../../show/store";
+import type { MeshPreview } from "../../show/types";
+
+const UNITS: Record<string, number> = { m: 1, cm: 0.01, mm: 0.001, in: 0.0254, ft: 0.3048 };
+
+/** A set piece or a room out of a file: its size and the axis that is up are seen before it lands. */
+export function MeshFile() {
+  const show = useShow((state) => state.id);
+  const { system } = useShow((state) => settings(state.objects));
+  const [read, setRead] = useState<MeshPreview | null>(null);
+  const [unit, setUnit] = useState("m");
+  const [up, setUp] = useState<"y" | "z">("z");
+  const [reflectance, setReflectance] = useState("0.4");
+  const [wrong, setWrong] = useState("");
+  const told = (error: unknown) => setWrong(error instanceof Error ? error.message : String(error));
+  const look = async (file: File) => {
+    setRead(null);
+    setWrong("");
+    try {
+      const found = await postFile<MeshPreview>(`/api/shows/${show}/meshes`, file);
+      setRead(found);
+      setUp(found.up === "y" ? "y" : "z");
+      setUnit("m");
+    } catch (error) {
+      told(error);
+    }
+  };
+  const scale = UNITS[unit] ?? 1;
+  const [wide, deep, high] = read ? (up === read.up ? read.size : [read.size[0], read.size[2], read.size[1]]) : [0, 0, 0];
+  const add = () => {
+    if (!read) return;
+    const value = Number(reflectance.replace(",", "."));
+    void edit("add mesh", { name: read.name, asset: read.asset, scale, up, reflectance: Number.isFinite(value) ? value : 0.4 }, { quiet: true, select: true }).then(() => setRead(null), told);
+  };
+  return (
+    <Section title="A set piece from a file">
+      <FileField label="A GLB or OBJ file" accept=".glb,.obj" onFile={(file) => void look(file)} />
+      {wrong && <Sign tone="wrong">{wrong}</Sign>}
+      {read && (
+        <Box role="region" aria-label="What the mesh holds" fontSize="12px">
+          <Choice label="One unit is" value={unit} options={Object.keys(UNITS)} onChange={setUnit} />
+          <Choice label="Up is" value={up} options={["y", "z"]} onChange={setUp} />
+          <Input label="Gives back" value={reflectance} onChange={setReflectance} />
+          <Box color="dim" mb="6px">
+            So it is {length((wide ?? 0) * scale, system)} wide, {length((deep ?? 0) * scale, system)} deep and {length((high ?? 0) * scale, system)} high; {read.triangles} triangles.
+          </Box>
+          <Action look="main" onClick={add}>Add {read.name}</Action>
+        </Box>
+      )}
+    </Section>
+  );
+}

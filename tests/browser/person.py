@@ -1,0 +1,198 @@
+"""A person at the browser: finds things by role and name, waits for conditions, never for seconds."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from selenium import webdriver
+from selenium.common.exceptions import ElementClickInterceptedException, StaleElementReferenceException
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+
+from tests.processes import wait_for
+
+FLAGS = [
+    "--headless=new", "--no-sandbox", "--disable-dev-shm-usage", "--use-gl=angle", "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader", "--disable-background-networking", "--disable-component-update",
+    "--disable-default-apps", "--disable-sync", "--no-first-run", "--no-default-browser-check", "--disable-extensions",
+    "--disable-features=Translate,OptimizationHints,MediaRouter", "--mute-audio", "--window-size=1280,800",
+    "--force-device-scale-factor=1", "--force-prefers-reduced-motion",
+]  # fmt: skip
+# Software rendering: a tenth of the pixels is enough to see a beam by.
+SCALE = 0.25
+
+
+class Person:
+    """One browser window on one program."""
+
+    def __init__(self, downloads: Path) -> None:
+        self.downloads = downloads
+        options = webdriver.ChromeOptions()
+        options.binary_location = "/usr/bin/chromium"
+        for flag in FLAGS:
+            options.add_argument(flag)
+        options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
+        options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+        # ChromeDriver leaves folders in TMPDIR; a short one, for Chromium's sockets have short names.
+        self._folder = tempfile.TemporaryDirectory(prefix="zw", dir="/tmp", ignore_cleanup_errors=True)
+        env = {**os.environ, "TMPDIR": self._folder.name}
+        self.driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver", env=env))
+        self.driver.command_executor.client_config.timeout = 300
+        width, height = self.driver.execute_script("return [innerWidth, innerHeight]")
+        self.driver.set_window_size(2560 - width, 1600 - height)
+
+    def open(self, url: str, scale: float = SCALE) -> None:
+        self.driver.get(f"{url}/?scale={scale}")
+        self.settle()
+
+    def close(self) -> None:
+        self.driver.quit()
+        self._folder.cleanup()
+
+    # Finding
+
+    def find(self, xpath: str, what: str, seconds: float = 20) -> WebElement:
+        return wait_for(lambda: next(iter(self.driver.find_elements(By.XPATH, xpath)), None), what, seconds)
+
+    def button(self, name: str) -> WebElement:
+        """A button by its whole name, or by the start of it."""
+        named = (
+            f'@aria-label="{name}" or starts-with(@aria-label, "{name}") or starts-with(normalize-space(.), "{name}")'
+        )
+        return self.find(f"//*[self::button or self::a][{named}]", f"the button {name}")
+
+    def press(self, name: str) -> None:
+        """Click a button; one that is being redrawn is looked up again."""
+
+        def clicked() -> bool:
+            button = self.button(name)
+            try:
+                if not button.is_enabled():
+                    return False
+                self.driver.execute_script("arguments[0].scrollIntoView({block: 'nearest'})", button)
+                button.click()
+            except (StaleElementReferenceException, ElementClickInterceptedException):
+                return False
+            return True
+
+        wait_for(clicked, f"{name} to be clicked")
+
+    def go(self, step: str) -> None:
+        self.press(f"{step}:")
+
+    def field(self, label: str, last: bool = False) -> WebElement:
+        """A field by its label; the card's last one of that name where there are two."""
+        labels = wait_for(
+            lambda: self.driver.find_elements(By.XPATH, f'//aside//label[normalize-space(.)="{label}"]'),
+            f"the field {label}",
+        )
+        return self.driver.find_element(By.ID, labels[-1 if last else 0].get_attribute("for") or "")
+
+    def type(self, label: str, text: str, enter: bool = False, last: bool = False) -> None:
+        field = self.field(label, last)
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(text)
+        if enter:
+            field.send_keys(Keys.ENTER)
+
+    def choose(self, label: str, words: str) -> None:
+        """An option of a list, by the start of what it says."""
+        field = self.field(label)
+        wait_for(lambda: field.find_elements(By.XPATH, f'./option[starts-with(normalize-space(.), "{words}")]'), words)[
+            0
+        ].click()
+
+    def row(self, words: str) -> None:
+        """Click a row of the bench by the text of a cell."""
+        cell = self.find(f'//section[@aria-label="Bench"]//td[normalize-space(.)="{words}"]', f"the row {words}")
+        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", cell)
+        cell.click()
+
+    def says(self, words: str, seconds: float = 20) -> None:
+        """Wait until the screen says something."""
+        wait_for(
+            lambda: words in self.driver.execute_script("return document.body.innerText"),
+            f"the screen to say “{words}”",
+            seconds,
+        )
+
+    # The stage, through its test hook
+
+    def stage(self, call: str, *args: Any) -> Any:
+        return self.driver.execute_script(
+            f"const s = window.zarfwrightStage; return s && s.solids ? s.{call}(...arguments) : null", *args
+        )
+
+    def report(self) -> Any:
+        return self.stage("report")
+
+    def settle(self) -> Any:
+        """Wait until everything asked for is on screen."""
+
+        def settled() -> Any:
+            report = self.report()
+            return report if report and report["settled"] and report["frames"] and report["solids"] else None
+
+        return wait_for(settled, "the picture", 40)
+
+    def beam(self, fixture: str, pane: int = 0) -> Any:
+        return next(beam for beam in self.report()["panes"][pane]["beams"] if beam["id"] == fixture)
+
+    def beams_until(self, condition: Callable[[dict[str, Any]], bool], what: str, pane: int = 0) -> dict[str, Any]:
+        """Wait until the beams on stage, by fixture, are as they should be."""
+
+        def seen() -> dict[str, Any] | None:
+            beams = {beam["id"]: beam for beam in self.report()["panes"][pane]["beams"]}
+            return beams if beams and condition(beams) else None
+
+        return wait_for(seen, what, 30)
+
+    def click_place(self, point: list[float], pane: str = "main") -> None:
+        """Click where a place of the show is on the stage."""
+        at = self.stage("where", pane, point)
+        assert at, f"{point} is not in the {pane} pane"
+        self._at(at).click().perform()
+
+    def _at(self, at: dict[str, float]) -> ActionChains:
+        canvas = self.driver.find_elements(By.TAG_NAME, "canvas")[1]
+        box = canvas.rect
+        chain = ActionChains(self.driver, duration=50)
+        return chain.move_to_element_with_offset(
+            canvas, round(at["x"] - box["width"] / 2), round(at["y"] - box["height"] / 2)
+        )
+
+    def handle(self, name: str, pane: int = 0) -> dict[str, float]:
+        """Where a handle's end is."""
+
+        def place() -> Any:
+            return next((h["places"][pane] for h in self.report()["handles"] if h["name"] == name), None)
+
+        found: dict[str, float] = wait_for(place, f"the handle {name}")
+        return found
+
+    def drag(self, name: str, dx: int, dy: int, pane: int = 0, let_go: bool = True) -> None:
+        """Drag a handle by pixels, once all that was asked for is on screen."""
+        self.settle()
+        chain = self._at(self.handle(name, pane)).click_and_hold().move_by_offset(dx // 2, dy // 2)
+        chain.move_by_offset(dx - dx // 2, dy - dy // 2)
+        (chain.release() if let_go else chain).perform()
+
+    def escape(self) -> None:
+        """Leave what the pointer is doing, and let its button go."""
+        ActionChains(self.driver).send_keys(Keys.ESCAPE).release().perform()
+
+    def errors(self) -> list[str]:
+        """What the browser complained of, but for what a test does on purpose (refusals, restarts)."""
+        known = ("Failed to load resource", "WebSocket connection", "ReadPixels", "GPU stall")
+        return [
+            entry["message"]
+            for entry in self.driver.get_log("browser")
+            if entry["level"] == "SEVERE" and not any(word in entry["message"] for word in known)
+        ]

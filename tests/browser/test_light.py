@@ -1,0 +1,325 @@
+"""The picture against core's photometry: lux read back from the light of the stage, by pixels, in the real browser."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+
+from tests.browser.person import Person
+from tests.processes import Program, wait_for
+from zarfwright.core.dmx.features import INDEX
+from zarfwright.core.edits import perform
+from zarfwright.core.lighting import caster_of, rig_of
+from zarfwright.core.optics.colour import LUMINANCE
+from zarfwright.core.optics.photometry import illuminance
+from zarfwright.demo.build import Builder
+from zarfwright.formats.ies import read_ies
+from zarfwright.formats.pictures import gobo_mask
+from zarfwright.library import bittern, dunlin, heron, teal
+
+HEIGHT = 8.0
+# Within 3 % of core, of what is there or (at edges, where a pixel sees a little of both sides) of the middle.
+CLOSE, OF_MIDDLE = 0.03, 0.012
+# Columns of the frame that the picture is waited for by.
+SEEN = [0, 1, 2, 8, 10, 11, 12, 15, 16, 20]
+RIM_CASES = [
+    {"zoom": 17.0},
+    {"zoom": 34.0, "focus": 0.3},
+    {"zoom": 26.0, "iris": 0.5},
+    {"zoom": 20.0, "frost": 0.7},
+    {"zoom": 26.0, "cyan": 0.6, "yellow": 0.3, "colour slot": 2.0},
+    {"zoom": 30.0, "blade 1": 0.6, "blade 1 angle": 0.3, "blade 2": 0.4, "blades turn": 0.4},
+    {"zoom": 30.0, "gobo slot": 3.0, "gobo turn": 0.5, "focus": 0.8},
+    {"zoom": 30.0, "gobo slot": 2.0, "gobo 2 slot": 2.0, "focus": 0.8},
+    {"zoom": 14.0, "prism slot": 2.0, "prism turn": 0.3},
+    {"zoom": 17.0, "tilt": 0.7, "pan": 0.5},
+]
+
+
+class Bench:
+    """One fixture over a white floor, in the browser and in core."""
+
+    def __init__(self, folder: Any, fixture_type: Any, mode: str) -> None:
+        self.build = Builder(folder / "bench.zarf")
+        do = self.build.do
+        do("set show", name="Light bench", haze_per_m=0.0, work_light_lx=0.0, exposure_ev=9.0, white_k=6500.0)
+        do("add deck", name="Floor", width="16m", depth="16m", height="0.1m", z="-0.1m", finish="cloth")
+        self.type = self.build.add_type(fixture_type)
+        self.fixture = do("place free", type=self.type, mode=mode, position=(0.0, 0.0, HEIGHT), number=1).select[0]
+        self.lid = do("add deck", name="Lid", width="0.6m", depth="0.6m", height="0.05m", x="30", z="4m").select[0]
+        kinds = self.build.show.types[self.type]
+        self.masks = {key: gobo_mask(kinds.images[name], name) for name, key in kinds.image_keys.items()}
+        self.build.file.close()
+        self.program = Program(folder / "bench.zarf", demo=False)
+        self.person = Person(folder)
+        self.person.driver.get(f"{self.program.url}/?scale=0.5&quality=Build")
+        self.person.settle()
+        self.person.press("One, two or three panes")
+        self.person.press("One, two or three panes")
+        wait_for(lambda: len(self.person.report()["panes"]) == 1, "one pane")
+        self.look_from([3.2, -3.8, 5.4], [0.0, 0.3, 0.0])
+
+    def look_from(self, eye: list[float], target: list[float]) -> None:
+        self.person.stage("lookFrom", "main", eye, target)
+        self.person.settle()
+
+    def hold(self, **values: float) -> dict[str, float]:
+        """Hold values by hand; wait until the picture has them, also what travels."""
+        said = {"dimmer": 1.0, "pan": 0.0, "tilt": 0.0, **values}
+        self.program.edit("release", ids=[self.fixture]) if self.held() else None
+        self.program.edit("hold values", ids=[self.fixture], values=said)
+        # Columns of the frame: pan, tilt, field, and level.
+        wanted = {0: said["pan"], 1: said["tilt"]} | ({2: math.radians(said["zoom"])} if "zoom" in said else {})
+
+        def there() -> bool:
+            got = self.person.driver.execute_script(
+                "const s = window.zarfwrightStage.state; return arguments[0].map((f) => s.field(0, 'live', f))", SEEN
+            )
+            now = dict(zip(SEEN, got, strict=True))
+            expected = self.frame(said)
+            return all(abs(now[f] - v) < 2e-3 for f, v in wanted.items()) and all(
+                abs(now[f] - float(expected[f])) < 2e-3 for f in now if f > 2
+            )
+
+        wait_for(there, f"the picture to hold {said}")
+        self.person.settle()
+        return said
+
+    def move(self, thing: str, *by: float) -> None:
+        """Move a thing, in the program and in core's show."""
+        self.program.edit("move", ids=[thing], by=list(by))
+        edit = perform(self.build.show, "move", {"ids": [thing], "by": by}, lambda: "none")
+        self.build.show = self.build.show.after(edit.changes)
+
+    def held(self) -> bool:
+        rows = self.program.document()["objects"]
+        return bool(next(row for row in rows if row["id"] == self.fixture)["body"]["hands"])
+
+    def beams(self, said: dict[str, float]) -> Any:
+        return rig_of(self.build.show).beams({self.fixture: said}, self.masks)
+
+    def frame(self, said: dict[str, float]) -> Any:
+        return self.beams(said).frame[0]
+
+    def probe(self, point: list[float], step: str = "Build") -> dict[str, Any]:
+        return wait_for(lambda: self.person.stage("probe", "main", point, step), f"the light at {point}")
+
+    def close(self) -> None:
+        errors = self.person.errors()
+        self.person.close()
+        self.program.end()
+        assert errors == []
+
+
+@pytest.fixture
+def bench(tmp_path, request):
+    made = Bench(tmp_path, *request.param)
+    yield made
+    made.close()
+
+
+def middle_of(beams: Any) -> np.ndarray:
+    """Where the axis meets the floor."""
+    along = beams.along[0]
+    return beams.lens[0] - along * (beams.lens[0, 2] / along[2])
+
+
+def differences(bench: Bench, said: dict[str, float], shares: list[float]) -> tuple[list[float], float]:
+    """How far lux in the picture are from core's, as shares of what is allowed, at places across the pool."""
+    beams = bench.beams(said)
+    middle = middle_of(beams)
+    radius = float(np.linalg.norm(middle - beams.apex[0])) * math.tan(float(beams.frame[0, 2]) / 2)
+    peak = illuminance(beams, middle[None], [[0, 0, 1]])[0]
+    bright = max(float(peak.max()), float(beams.colour_cd(0).max()) / HEIGHT**2 * 0.3)
+    off = []
+    for i, share in enumerate(shares):
+        angle = 0.4 + i * 2.4
+        seen = bench.probe(
+            [middle[0] + share * radius * math.cos(angle), middle[1] + share * radius * math.sin(angle), 0.0]
+        )
+        wanted = illuminance(beams, [seen["point"]], [seen["normal"]])[0]
+        allowed = CLOSE * np.abs(wanted) + OF_MIDDLE * bright
+        off.append(float(np.max(np.abs(np.array(seen["lux"]) - wanted) / allowed)))
+    return off, bright
+
+
+@pytest.mark.timeout(400)
+@pytest.mark.parametrize("bench", [(heron(), "Extended")], indirect=True)
+def test_a_profile_lights_the_floor_as_core_says_it_does(bench):
+    # Shares of the pool's radius that lie off its rim, where one pixel is all light or none.
+    for said in RIM_CASES:
+        full = bench.hold(**said)
+        off, _ = differences(bench, full, [0.0, 0.2, 0.35, 0.62, 0.8])
+        assert max(off) < 1.0, (said, off)
+    # Inverse square: the same beam from three heights, exactly at the axis.
+    full = bench.hold(zoom=17.0)
+    for by in (-2.0, -1.5):
+        bench.move(bench.fixture, 0, 0, by)
+        lens = wait_for(
+            lambda: (
+                lens
+                if abs((lens := bench.person.beam(bench.fixture)["lens"])[2] - bench.beams(full).lens[0, 2]) < 0.01
+                else None
+            ),
+            "the fixture to move",
+        )
+        seen = bench.probe([0, 0, 0])
+        wanted = illuminance(bench.beams(full), [seen["point"]], [seen["normal"]])[0]
+        assert seen["lux"] == pytest.approx(wanted, rel=CLOSE), lens
+
+
+def radius_at(bench: Bench, share: float, guess: float) -> float:
+    """How far from the middle the lux have fallen to a share of the middle's, by the picture, along one line."""
+    middle = float(np.array(bench.probe([0.0, 0.0, 0.0])["lux"]) @ LUMINANCE)
+    low, high = (0.0, middle), (guess * 2, 0.0)
+    for _ in range(9):
+        x = (low[0] + high[0]) / 2
+        seen = bench.probe([-x, 0.0, 0.0])
+        got = (float(np.hypot(*seen["point"][:2])), float(np.array(seen["lux"]) @ LUMINANCE))
+        if got[1] > share * middle:
+            low = got
+        else:
+            high = got
+    # Between the last two pixels, straight.
+    part = (low[1] - share * middle) / max(low[1] - high[1], 1e-9)
+    return low[0] + part * (high[0] - low[0])
+
+
+@pytest.mark.timeout(400)
+@pytest.mark.parametrize("bench", [(dunlin(), "Standard")], indirect=True)
+def test_a_wash_falls_off_at_the_radii_of_its_angles_and_keeps_its_flux_over_zoom(bench):
+    red = {"red": 1.0, "green": 0.2, "blue": 0.6, "white": 0.1}
+    for zoom in (20.0, 40.0):
+        said = bench.hold(zoom=zoom, **red)
+        off, _ = differences(bench, said, [0.0, 0.3, 0.6, 0.9, 1.2])
+        assert max(off) < 1.0, (zoom, off)
+        beams = bench.beams(said)
+        x = np.linspace(0, 6, 4001)
+        lux = (
+            illuminance(beams, np.stack([-x, 0 * x, 0 * x], axis=1), np.tile([0.0, 0.0, 1.0], (len(x), 1))) @ LUMINANCE
+        )
+        for share in (0.5, 0.1):
+            wanted = float(x[np.argmax(lux < share * lux[0])])
+            assert radius_at(bench, share, wanted) == pytest.approx(wanted, rel=CLOSE), (zoom, share)
+
+
+@pytest.mark.timeout(300)
+@pytest.mark.parametrize("bench", [(bittern(), "Dimmer")], indirect=True)
+def test_a_conventional_lights_by_its_ies_web(bench):
+    said = bench.hold()
+    web, _ = read_ies(bench.build.show.types[bench.type].ies["Lens"], "Lens.ies")
+    beams = rig_of(bench.build.show).beams({bench.fixture: said}, {}, {web.key: web})
+    assert float(beams.values(0)["web"]) == 1
+    wait_for(lambda: bench.probe([0.0, 0.0, 0.0])["lux"][0] > 1, "the web to come")
+    for x, y in ((0.0, 0.0), (-0.8, 0.4), (0.5, 1.4), (-2.4, 0.3), (0.2, 3.4)):
+        seen = bench.probe([x, y, 0.0])
+        wanted = illuminance(beams, [seen["point"]], [seen["normal"]])[0]
+        assert np.array(seen["lux"]) == pytest.approx(wanted, rel=CLOSE, abs=1.0), (x, y)
+    # Wider across the head than along it, as the file says.
+    assert web.toward(0.3, 0.0) > 1.02 * web.toward(0.3, math.pi / 2)
+
+
+@pytest.mark.timeout(400)
+@pytest.mark.parametrize("bench", [(heron(), "Extended")], indirect=True)
+def test_what_stands_in_a_beam_cuts_its_pool_and_its_shaft_in_the_same_frame(bench):
+    said = bench.hold(zoom=30.0)
+    beams = bench.beams(said)
+    bright = bench.probe([0.6, 0.4, 0.0], "Depth")
+    assert float(np.array(bright["lux"]) @ LUMINANCE) > 500
+    bench.move(bench.lid, -30, 0, 0)
+    # Drawn once, as soon as the stage knows of the lid: the first picture has the shadow.
+    lit = bench.person.driver.execute_async_script(
+        """const done = arguments[0], s = window.zarfwrightStage;
+        const look = () => {
+          const lid = s.solids.all().find((solid) => solid.position[2] > 3);
+          const there = lid && s.solids.bounds(lid.id);
+          if (!there || there.min.x > 1) return setTimeout(look, 5);
+          done([s.probe("main", [0.02, 0.02, 0.0], "Depth"), s.probe("main", [1.5, 0.0, 0.0], "Depth")]);
+        };
+        look();"""
+    )
+    under, beside = lit
+    caster = caster_of(list(bench.build.show.items.values()))
+    for seen in (under, beside):
+        wanted = illuminance(beams, [seen["point"]], [seen["normal"]], caster)[0]
+        assert np.array(seen["lux"]) == pytest.approx(wanted, rel=0.05, abs=5.0)
+    assert float(np.array(under["lux"]) @ LUMINANCE) < 5
+    assert float(np.array(beside["lux"]) @ LUMINANCE) > 300
+    # The shaft of a narrow beam: above the lid it is bright, below it there is none.
+    bench.hold(zoom=7.5)
+    bench.program.edit("set show", haze_per_m=0.05, haze_uneven=0.0)
+    bench.person.driver.execute_script(
+        """const s = window.zarfwrightStage;
+        s.setWish({step: 'Depth', fps: 25, cap: 1});
+        s.lookFrom('main', [0, -9, 4], [0, 0, 3.6]);"""
+    )
+    bench.person.settle()
+
+    def air(z: float) -> float:
+        at = bench.person.stage("where", "main", [0.0, 0.0, z])
+        return float(sum(bench.person.stage("pixels", "main", at["x"], at["y"], 5)))
+
+    wait_for(lambda: air(5.5) > 60, "the shaft")
+    assert air(3.0) < 0.3 * air(5.5)
+
+
+@pytest.mark.timeout(300)
+@pytest.mark.parametrize("bench", [(teal(), "Cells")], indirect=True)
+def test_a_cell_of_a_batten_lights_where_it_is(bench):
+    document = bench.program.document()
+    assert len(next(iter(document["bodies"]))["cells"]) == 12
+    cells = {f"{bench.fixture}/{n}": dict.fromkeys(("red", "green", "blue", "white"), 0.0) for n in range(1, 13)}
+    cells[f"{bench.fixture}/3"] |= {"white": 1.0}
+    values = {key: {"dimmer": 1.0, **said} for key, said in cells.items()}
+    assert set(values[f"{bench.fixture}/3"]) <= set(INDEX)
+    look = bench.program.edit("keep look", name="One cell", values=values)["select"][0]
+    bench.program.edit("play look", id=look)
+    wait_for(
+        lambda: bench.person.driver.execute_script(
+            """const s = window.zarfwrightStage.state;
+            return s.candelaRow(2, 'live')[1] > 10 && s.candelaRow(7, 'live')[1] < 1;"""
+        ),
+        "the third cell alone",
+    )
+    bench.person.settle()
+    beams = rig_of(bench.build.show).beams(values, {})
+    for x in (-0.28, 0.6, 1.5):
+        seen = bench.probe([x, 0.0, 0.0])
+        wanted = illuminance(beams, [seen["point"]], [seen["normal"]])[0]
+        assert np.array(seen["lux"]) == pytest.approx(wanted, rel=CLOSE, abs=0.3)
+
+
+@pytest.mark.timeout(300)
+@pytest.mark.parametrize("bench", [(heron(), "Extended")], indirect=True)
+def test_a_strobe_is_on_half_of_its_time_and_a_lost_context_comes_back(bench):
+    bench.hold(zoom=20.0, strobe=4.0)
+    on = bench.person.driver.execute_script(
+        """const s = window.zarfwrightStage, clock = s.drawing.clock;
+        const seen = [0.05, 0.1, 0.15, 0.2, 0.3].map((t) => {
+          s.drawing.clock = () => t;
+          return s.probe("main", [0, 0, 0]).lux[1] > 1;
+        });
+        s.drawing.clock = clock;
+        return seen;"""
+    )
+    assert on == [True, True, False, False, True]
+    bench.hold(zoom=20.0)
+    bright = bench.probe([0, 0, 0])["lux"]
+    bench.person.driver.execute_script(
+        """const gl = document.querySelector('canvas').getContext('webgl2');
+        window.lose = gl.getExtension('WEBGL_lose_context');
+        window.lose.loseContext();"""
+    )
+    bench.person.says("gives no WebGL2 now")
+    # Selecting in plan still works: outlines are drawn.
+    bench.person.row("Floor")
+    bench.person.driver.execute_script("window.lose.restoreContext()")
+    wait_for(
+        lambda: "gives no WebGL2" not in bench.person.driver.execute_script("return document.body.innerText"),
+        "the picture to come back",
+    )
+    bench.person.settle()
+    assert bench.probe([0, 0, 0])["lux"] == pytest.approx(bright, rel=1e-3)

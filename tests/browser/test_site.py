@@ -1,0 +1,334 @@
+"""A small venue built from nothing by hand, undone and done again; drawn, arranged, and gone back to."""
+
+import json
+import math
+
+import pytest
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from tests.processes import wait_for
+from zarfwright.core.show import Crowd, body_from_json
+from zarfwright.core.site.crowd import people
+from zarfwright.core.site.outline import area_m2
+
+
+class Gestures:
+    """Counts what a person does: a press, a field typed in, a click."""
+
+    def __init__(self, person):
+        self.person, self.count = person, 0
+
+    def press(self, name):
+        self.count += 1
+        self.person.press(name)
+
+    def kind(self, name):
+        self.count += 1
+        self.person.find(f'//button[@role="radio" and normalize-space(.)="{name}"]', name).click()
+
+    def type(self, label, text):
+        self.count += 1
+        self.person.type(label, text, last=True)
+
+    def choose(self, label, words):
+        self.count += 1
+        self.person.choose(label, words)
+
+    def corner(self, text, way=None):
+        """A corner as typed: a place for the first, then a length and a direction."""
+        self.count += 1
+        line = '//input[@aria-label="First corner" or @aria-label="Length of the next line"]'
+        if way is not None:
+            field = self.person.find('//input[@aria-label="Direction of the next line"]', "the direction")
+            field.send_keys(Keys.CONTROL, "a")
+            field.send_keys(way)
+        self.person.find(line, "the line").send_keys(text, Keys.ENTER)
+
+
+def kinds(program):
+    found = {}
+    for row in program.document()["objects"]:
+        found.setdefault(row["kind"], []).append(row)
+    return found
+
+
+def history_key(person, *keys):
+    chain = ActionChains(person.driver)
+    for key in keys[:-1]:
+        chain.key_down(key)
+    chain.send_keys(keys[-1])
+    for key in reversed(keys[:-1]):
+        chain.key_up(key)
+    chain.perform()
+
+
+@pytest.mark.timeout(400)
+def test_a_small_venue_is_built_from_nothing(empty, person):
+    program = empty
+    person.driver.get(f"{program.url}/?scale=0.25&quality=Build")
+    person.says("Begin with a venue")
+    do = Gestures(person)
+
+    # A deck of six corners, typed.
+    do.press("Draw an outline instead")
+    for corner, way in (("-4, 0", None), ("8m", "0"), ("5m", "90"), ("2m", "180"), ("1.5m", "90"), ("6m", "180")):
+        do.corner(corner, way)
+    do.press("Close it")
+    do.type("Height", "1.1m")
+    do.press("Add a deck of 49.0 m²")
+    deck = wait_for(lambda: kinds(program).get("deck"), "the deck")[0]["body"]
+    # 8 x 5 and 6 x 1.5 by hand.
+    assert area_m2([tuple(corner) for corner in deck["corners"]]) == pytest.approx(49.0)
+    assert deck["position"] == pytest.approx([0.0, 3.25, 0.0])
+
+    # A wall along two lines.
+    do.kind("Wall")
+    do.press("Draw an outline instead")
+    for corner, way in (("-6, 8", None), ("12m", "0"), ("4m", "-90")):
+        do.corner(corner, way)
+    do.press("Add 1 wall")
+    wait_for(lambda: kinds(program).get("wall"), "the wall")
+
+    # Two level trusses, a raked one, a ring.
+    do.kind("Truss")
+    do.type("US / DS", "1m")
+    do.press("Add 1 truss")
+    wait_for(lambda: len(kinds(program).get("truss", [])) == 1, "a truss")
+    do.type("US / DS", "5m")
+    do.press("Add 1 truss")
+    wait_for(lambda: len(kinds(program)["truss"]) == 2, "the second")
+    do.type("End trim", "5m")
+    do.type("US / DS", "DS 3")
+    do.press("Add 1 raked truss")
+    wait_for(lambda: len(kinds(program)["truss"]) == 3, "the raked one")
+    do.choose("Form", "ring")
+    do.type("End trim", "6m")
+    do.press("Add 1 ring")
+    trusses = wait_for(lambda: (t := kinds(program)["truss"]) and len(t) == 4 and t, "the ring")
+    rake = next(t["body"]["rake_deg"] for t in trusses if abs(t["body"]["rake_deg"]) > 0.01)
+    assert rake == pytest.approx(-math.degrees(math.asin(1 / 8)))
+
+    # Two areas of people, one with an aisle.
+    do.kind("Crowd")
+    do.type("Width", "8m")
+    do.type("US / DS", "DS 8")
+    do.type("Middle aisle", "1.2m")
+    # 7.5 m of seats at 0.55 m, less the aisle and a body on either side of it.
+    do.press("Add ")
+    wait_for(lambda: len(kinds(program).get("crowd", [])) == 1, "the first crowd")
+    do.type("Middle aisle", " ")
+    do.type("US / DS", "DS 13")
+    do.press("Add ")
+    crowds = wait_for(lambda: (c := kinds(program)["crowd"]) and len(c) == 2 and c, "the second crowd")
+    assert do.count < 40
+
+    counts = []
+    for row in sorted(crowds, key=lambda one: one["ord"]):
+        crowd = body_from_json("crowd", json.dumps(row["body"]))
+        assert isinstance(crowd, Crowd)
+        counts.append(people(crowd).count)
+        drawn = [key for key in program.document()["scene"] if key["id"].startswith(row["id"])]
+        assert len(drawn) == counts[-1]
+    # 8 m wide: 7.5 m of middles, at 0.55 m 14 seats a row; 3 m deep: 2.5 m take three rows. The aisle takes all whose
+    # middle is within 0.6 + 0.25 m of its own: those at 0.275 and 0.825 m on either side, four in each row.
+    assert counts == [3 * 10, 3 * 14]
+    person.settle()
+    solids = person.report()["solids"]
+    assert solids == 1 + 1 + 4 + sum(counts)
+
+    # All of it is undone and done again.
+    after = {row["id"]: row["body"] for row in program.document()["objects"]}
+    person.find('//h2[contains(., "")]', "the card").click()
+    for left in range(8, 0, -1):
+        history_key(person, Keys.CONTROL, "z")
+        wait_for(
+            lambda wanted=left: sum(len(v) for k, v in kinds(program).items() if k != "show") == wanted - 1,
+            f"{left - 1} things left",
+        )
+    person.says("Begin with a venue")
+    for there in range(1, 9):
+        history_key(person, Keys.CONTROL, Keys.SHIFT, "z")
+        wait_for(
+            lambda wanted=there: sum(len(v) for k, v in kinds(program).items() if k != "show") == wanted,
+            f"{there} things there",
+        )
+    assert {row["id"]: row["body"] for row in program.document()["objects"]} == after
+
+
+@pytest.mark.timeout(300)
+def test_clicks_in_the_plan_snap_and_an_outline_that_crosses_itself_is_told(empty, person):
+    program = empty
+    program.edit("add deck", width="4m", depth="4m", name="There")
+    person.open(program.url)
+    person.press("Draw an outline instead")
+    # Near the corner of what stands there; then on the centre line; then anywhere on the grid.
+    for x, y in ((2.04, 2.03), (0.03, 4.98), (-2.99, 1.01)):
+        person.click_place([x, y, 0.0], "side")
+    person.says("3 corners")
+    person.press("Close it")
+    person.says("Closed, ")
+    person.press("Add a deck")
+    decks = wait_for(lambda: (d := kinds(program)["deck"]) and len(d) == 2 and d, "the deck")
+    body = next(d["body"] for d in decks if d["body"]["name"] != "There")
+    x0, y0, _ = body["position"]
+    got = [[round(x0 + x, 3), round(y0 + y, 3)] for x, y, _ in body["corners"]]
+    assert got == [[2.0, 2.0], [0.0, 5.0], [-3.0, 1.0]]
+
+    person.press("Draw an outline instead")
+    do = Gestures(person)
+    for corner, way in (("0, 0", None), ("4m", "45"), ("4m", "-90"), ("6m", "135")):
+        do.corner(corner, way)
+    person.press("Close it")
+    person.press("Add a deck")
+    person.says("The outline crosses itself")
+    assert len(kinds(program)["deck"]) == 2
+    # Nothing that was drawn is lost.
+    person.says("Closed, ")
+
+
+@pytest.mark.timeout(300)
+def test_the_corners_of_an_outline_are_dragged_cut_and_taken_out(empty, person):
+    program = empty
+    deck = program.edit("add outline deck", width="4m", depth="4m", name="Raft")["select"][0]
+
+    def corners():
+        body = next(row["body"] for row in program.document()["objects"] if row["id"] == deck)
+        x0, y0, _ = body["position"]
+        return [[round(x0 + x, 2), round(y0 + y, 2)] for x, y, _ in body["corners"]]
+
+    person.open(program.url)
+    person.row("Raft")
+    person.press("Change its corners")
+    person.says("4 corners, 16.00 m²")
+
+    def at(point):
+        canvas = person.driver.find_elements(By.TAG_NAME, "canvas")[1]
+        place, size = person.stage("where", "side", [*point, 0.0]), canvas.rect
+        return canvas, round(place["x"] - size["width"] / 2), round(place["y"] - size["height"] / 2)
+
+    canvas, x0, y0 = at((2.0, 2.0))
+    _, x1, y1 = at((4.0, 3.0))
+    chain = ActionChains(person.driver, duration=60).move_to_element_with_offset(canvas, x0, y0).click_and_hold()
+    chain.move_by_offset((x1 - x0) // 2, (y1 - y0) // 2)
+    chain.move_by_offset(x1 - x0 - (x1 - x0) // 2, y1 - y0 - (y1 - y0) // 2).release().perform()
+    person.click_place([0.02, -2.0, 0.0], "side")
+    person.says("5 corners")
+    person.press("Take corner 1 out")
+    person.says("4 corners")
+    person.press("Set the outline")
+    wait_for(lambda: len(corners()) == 4 and [2.0, 2.0] not in corners(), "the outline to be set")
+    got = corners()
+    assert got[0] == pytest.approx([0.02, -2.0], abs=0.06)
+    assert got[1:] == [[2.0, -2.0], [4.0, 3.0], [-2.0, 2.0]]
+    person.find('//button[normalize-space(.)="Out"]', "out").click()
+    wait_for(lambda: max(x for x, _ in corners()) > 4.3, "the outline further out")
+
+
+@pytest.mark.timeout(300)
+def test_a_starter_is_arranged_and_gone_back_from(empty, person):
+    program = empty
+    person.driver.get(f"{program.url}/?scale=0.25&quality=Build")
+    person.says("Begin with a venue")
+    person.choose("Kind", "shed")
+    person.press("Begin with a shed")
+    wait_for(lambda: len(kinds(program).get("truss", [])) == 4, "the shed")
+    person.press("History")
+    field = person.find('//input[@aria-label="Name of a restore point"]', "the name")
+    field.send_keys("As it came", Keys.ENTER)
+    person.find('//button[normalize-space(.)="Go back to it"]', "the point")
+    field.send_keys(Keys.ESCAPE)
+    person.row("Stage")
+    person.type("Each SL by", "14m")
+    person.press("Make 1 copy")
+    stages = wait_for(lambda: (d := kinds(program)["deck"]) and len(d) == 2 and d, "the copy")
+    assert sorted(d["body"]["position"][0] for d in stages) == pytest.approx([0.0, 14.0])
+    person.choose("By", "turn, join")
+    person.type("Degrees", "90")
+    person.press("Each about itself")
+    wait_for(lambda: any(d["body"]["turn_deg"] == 90 for d in kinds(program)["deck"]), "the turned copy")
+    person.press("History")
+    person.press("Go back to it")
+    wait_for(lambda: len(kinds(program)["deck"]) == 1, "the show as it came")
+    person.says("Go back:")
+
+
+@pytest.mark.timeout(300)
+def test_a_box_selects_what_is_inside_or_what_it_touches_and_never_what_is_locked(empty, person):
+    program = empty
+    near, wide = (
+        program.edit("add deck", width="2m", depth="2m", x="SR 3", name="Near")["select"][0],
+        program.edit("add deck", width="6m", depth="2m", x="SL 3", name="Wide")["select"][0],
+    )
+    person.open(program.url)
+
+    def box(start, end, *keys):
+        def at(point):
+            place = person.stage("where", "side", [*point, 0.0])
+            return place["x"], place["y"]
+
+        canvas = person.driver.find_elements(By.TAG_NAME, "canvas")[1]
+        size = canvas.rect
+        (x0, y0), (x1, y1) = at(start), at(end)
+        chain = ActionChains(person.driver, duration=60)
+        for key in keys:
+            chain.key_down(key)
+        chain.move_to_element_with_offset(canvas, round(x0 - size["width"] / 2), round(y0 - size["height"] / 2))
+        chain.click_and_hold().move_by_offset(round((x1 - x0) / 2), round((y1 - y0) / 2))
+        chain.move_by_offset(round(x1 - x0) - round((x1 - x0) / 2), round(y1 - y0) - round((y1 - y0) / 2)).release()
+        for key in keys:
+            chain.key_up(key)
+        chain.perform()
+
+    box((-5.0, 2.5), (2.0, -2.5))
+    person.says("1 of 2 selected")
+    person.says("Near")
+    box((-5.0, 2.5), (2.0, -2.5), Keys.SHIFT)
+    person.says("2 of 2 selected")
+    layer = program.edit("add layer", name="Fixed")
+    locked = next(row["id"] for row in program.document()["objects"] if row["kind"] == "layer")
+    program.edit("to layer", ids=[near], layer=locked)
+    program.edit("set layer", id=locked, locked=True)
+    person.row("Wide")
+    box((-5.0, 2.5), (2.0, -2.5), Keys.SHIFT)
+    person.says("1 of 2 selected")
+    assert layer["sentence"] == "Add the layer Fixed"
+    assert wide
+
+
+@pytest.mark.timeout(300)
+def test_a_plan_is_put_under_the_work_its_origin_clicked_and_its_corners_snapped_to(empty, person):
+    from tests.formats.test_dxf import written
+
+    program = empty
+    path = program.file.parent / "hall.dxf"
+    path.write_bytes(written())
+    program.edit("add deck", width="1m", depth="1m", y="US 9")
+    person.open(program.url)
+    person.find('//input[@aria-label="A DXF file"]', "the file field").send_keys(str(path))
+    person.says("The file says mm. So it is 6.00 m wide and 4.00 m deep.")
+    person.find('//label[contains(., "SEATS")]', "the layer").click()
+    person.press("Put hall under the work")
+    drawing = wait_for(lambda: kinds(program).get("drawing"), "the drawing")[0]
+    assert drawing["body"]["layers"] == ["COLUMNS", "WALLS"]
+    # Its middle lay on the origin; now its lower edge's middle does.
+    assert drawing["body"]["origin"] == pytest.approx([3000, 2000])
+    person.settle()
+    person.press("Click its origin")
+    person.click_place([0.0, -2.0, 0.0], "side")
+    moved = wait_for(
+        lambda: (b := kinds(program)["drawing"][0]["body"]) and b["origin"][1] < 1000 and b, "the origin to be set"
+    )
+    assert moved["origin"] == pytest.approx([3000, 0], abs=60)
+    # What is drawn over it snaps to its corners.
+    lines = program.get(f"/api/shows/SHOW/drawings/{drawing['id']}/lines")
+    corner = next([line[0], line[1]] for line in lines if len(line) == 10)
+    person.settle()
+    person.press("Draw an outline instead")
+    person.click_place([corner[0] + 0.05, corner[1] + 0.05, 0.0], "side")
+    person.says(f"{corner[0]:.2f}, {corner[1]:.2f}")
+    rubbish = program.file.parent / "rubbish.dxf"
+    rubbish.write_bytes(b"rubbish")
+    person.find('//input[@aria-label="A DXF file"]', "the file field").send_keys(str(rubbish))
+    person.says("rubbish.dxf is no DXF file")

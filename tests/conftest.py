@@ -1,0 +1,42 @@
+"""Shared by all tests: the demo's types, and small shows built through the edits."""
+
+from __future__ import annotations
+
+import itertools
+from typing import Any
+
+import pytest
+
+from zarfwright.core.edits import Edit, perform
+from zarfwright.core.show import SHOW_ID, Item, Settings, Show, TypeEntry
+from zarfwright.library import dunlin, heron
+
+
+class Workbench:
+    """A show in memory that edits are done on, one after another."""
+
+    def __init__(self, system: str = "metric") -> None:
+        ids = itertools.count(1)
+        self.new_id = lambda: f"id{next(ids)}"
+        types = {"heron": heron(), "dunlin": dunlin()}
+        items = {SHOW_ID: Item(SHOW_ID, "show", Settings(system=system))}  # type: ignore[arg-type]
+        for order, (key, fixture_type) in enumerate(types.items()):
+            items[key] = Item(key, "type", TypeEntry(fixture_type.name, fixture_type.maker, key), order=order)
+        self.show = Show(items, types)
+
+    def do(self, kind: str, /, **args: Any) -> Edit:
+        edit = perform(self.show, kind, args, self.new_id)
+        self.show = self.show.after(edit.changes)
+        return edit
+
+    def made(self, kind: str, /, **args: Any) -> str:
+        """The id of the one thing that an edit made."""
+        return self.do(kind, **args).select[0]
+
+    def body(self, item_id: str) -> Any:
+        return self.show.items[item_id].body
+
+
+@pytest.fixture
+def bench() -> Workbench:
+    return Workbench()

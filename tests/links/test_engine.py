@@ -1,0 +1,171 @@
+"""The live engine without its sockets: who drives, what is held, how sources meet. Time is turned by hand."""
+
+import numpy as np
+import pytest
+
+from tests.links.test_sacn import packet
+from zarfwright.core.dmx.compile import PatchRow
+from zarfwright.core.picture import FIELDS
+from zarfwright.library import dunlin, teal
+from zarfwright.links.live.engine import Engine, patch_of
+
+OPEN_RED = [128, 0, 128, 0, 255, 32, 255, 0, 0, 0, 128]
+RED, GREEN = FIELDS.index("red"), FIELDS.index("green")
+
+
+@pytest.fixture
+def engine():
+    made = Engine()
+    fixture_type = dunlin()
+    rows = [PatchRow("a", fixture_type, "Standard", 1, 1), PatchRow("b", fixture_type, "Standard", 2, 1)]
+    made.set_patch(patch_of(1, [*rows, PatchRow("c", fixture_type, "Standard", None, None)]))
+    return made
+
+
+def hear(engine, universe, levels, now=0.0, **more):
+    engine.packet(bytes(packet(universe=universe, levels=levels, **more)), "127.0.0.1", now)
+
+
+def picture(engine):
+    _, beams, _ = engine.beams()
+    return dict(zip(("a", "b", "c"), beams, strict=True))
+
+
+def test_levels_drive_the_fixtures_of_their_universe_only(engine):
+    hear(engine, 1, OPEN_RED)
+    seen = picture(engine)
+    assert seen["a"][RED] > 0.02
+    assert np.all(seen["b"][4:7] == 0)
+    assert engine.drivers() == {"a": "console", "b": "home", "c": "home"}
+
+
+def test_the_look_shows_where_no_console_drives_and_hands_win_over_all(engine):
+    look = {name: {"dimmer": 1.0, "green": 1.0, "white": 0.0, "red": 0.0} for name in ("a", "b", "c")}
+    engine.set_drive(look, {"b": {"dimmer": 0.0}}, True)
+    hear(engine, 1, OPEN_RED)
+    seen = picture(engine)
+    assert seen["a"][GREEN] < 0.01 < seen["a"][RED]
+    assert seen["c"][GREEN] > 0.02
+    assert np.all(seen["b"][4:7] == 0)
+    assert engine.drivers() == {"a": "console", "b": "hands", "c": "look"}
+
+
+def test_not_following_the_console_leaves_the_look(engine):
+    engine.set_drive({"a": {"dimmer": 1.0, "green": 1.0, "white": 0.0}}, None, False)
+    hear(engine, 1, OPEN_RED)
+    assert picture(engine)["a"][GREEN] > 0.02
+    engine.set_drive(None, None, True)
+    assert picture(engine)["a"][RED] > 0.02
+
+
+def test_the_last_levels_are_held_when_the_source_falls_silent(engine):
+    hear(engine, 1, OPEN_RED, 10.0, name="Quay")
+    before = picture(engine)["a"].copy()
+    engine.check_lost(13.0)
+    assert picture(engine)["a"] == pytest.approx(before)
+    status = engine.status(13.0)["universes"]
+    assert [(u["universe"], u["state"], u["last_source"]) for u in status] == [(1, "held", "Quay")]
+
+
+def test_two_sources_merge_by_priority_then_highest(engine):
+    low = [0] * 4 + [50, 32, 255]
+    hear(engine, 1, low, cid=b"1" * 16, priority=100)
+    hear(engine, 1, OPEN_RED, cid=b"2" * 16, priority=90)
+    picture(engine)
+    assert engine.levels[1][4] == 50
+    hear(engine, 1, OPEN_RED, cid=b"2" * 16, priority=100, sequence=1)
+    picture(engine)
+    assert engine.levels[1][4] == 255
+    assert len(engine.status(0.1)["universes"][0]["sources"]) == 2
+
+
+def test_the_quick_way_and_the_whole_way_read_the_same(engine):
+    hear(engine, 1, OPEN_RED)
+    louder = [*OPEN_RED[:4], 77, *OPEN_RED[5:]]
+    hear(engine, 1, louder, 0.1, sequence=1)
+    picture(engine)
+    assert engine.levels[1][:11].tolist() == louder
+    hear(engine, 1, OPEN_RED, 0.2, sequence=1)
+    assert engine.sources.dropped["out of order"] == 1
+    hear(engine, 1, OPEN_RED, 0.3, sequence=2, name="Renamed")
+    assert engine.status(0.3)["universes"][0]["sources"][0]["name"] == "Renamed"
+    hear(engine, 1, OPEN_RED, 0.4, sequence=3, name="Renamed", terminated=True)
+    assert engine.status(0.4)["universes"][0]["state"] == "held"
+
+
+def test_levels_held_before_a_restart_are_taken_up_but_never_over_newer_ones(engine):
+    held = bytes(OPEN_RED) + bytes(512 - len(OPEN_RED))
+    hear(engine, 2, [1, 2, 3])
+    picture(engine)
+    engine.restore({1: held, 2: held, 3: b"short"})
+    assert picture(engine)["a"][RED] > 0.02
+    assert engine.levels[2][0] == 1
+    assert 3 not in engine.levels
+
+
+def test_what_is_seen_comes_with_a_name_for_each_feature(engine):
+    hear(engine, 1, OPEN_RED)
+    values = engine.values()
+    assert set(values) == {"a", "b", "c"}
+    assert values["a"]["red"] == 1.0
+    assert values["a"]["dimmer"] == 1.0
+
+
+def travelling():
+    """An engine whose clock is turned by hand, and the hand."""
+    now = [100.0]
+    made = Engine(clock=lambda: now[0])
+    made.set_patch(patch_of(1, [PatchRow("a", dunlin(), "Standard", 1, 1)]))
+    made.beams()
+    return made, now
+
+
+def test_a_head_travels_on_the_clock_and_what_is_kept_is_where_it_is_going():
+    engine, now = travelling()
+    engine.set_drive(None, {"a": {"pan": 2.0}}, True)
+    assert engine.values()["a"]["pan"] == 2.0
+    places = []
+    for _ in range(120):
+        now[0] += 1 / 44
+        _, beams, _ = engine.beams()
+        places.append(float(beams[0, FIELDS.index("pan")]))
+    assert 0 < places[5] < places[20] < 2.0
+    assert places[-1] == pytest.approx(2.0)
+    assert not engine.moving
+
+
+def test_while_a_head_travels_the_publisher_is_told_to_go_on():
+    engine, now = travelling()
+    engine.set_drive(None, {"a": {"tilt": 1.0}}, True)
+    now[0] += 0.02
+    engine.beams()
+    assert engine.moving
+    now[0] += 0.4
+    engine.beams()
+    now[0] += 5.0
+    engine.beams()
+    now[0] += 5.0
+    engine.beams()
+    assert not engine.moving
+
+
+def test_a_new_patch_leaves_heads_where_they_are_on_their_way():
+    engine, now = travelling()
+    engine.set_drive(None, {"a": {"pan": 3.0}}, True)
+    now[0] += 0.4
+    _, beams, _ = engine.beams()
+    on_the_way = float(beams[0, FIELDS.index("pan")])
+    assert 0.1 < on_the_way < 2.9
+    rows = [PatchRow("new", dunlin(), "Standard", 1, 100), PatchRow("a", dunlin(), "Standard", 1, 1)]
+    engine.set_patch(patch_of(2, rows))
+    _, beams, _ = engine.beams()
+    assert float(beams[1, FIELDS.index("pan")]) == pytest.approx(on_the_way, abs=0.05)
+
+
+def test_drivers_are_told_by_fixture_also_where_it_has_cells():
+    engine = Engine()
+    engine.set_patch(patch_of(1, [PatchRow("bar", teal(), "Cells", 1, 1)]))
+    engine.set_drive({"bar/2": {"dimmer": 0.5}}, None, True)
+    engine.beams()
+    assert engine.drivers() == {"bar": "look"}
+    assert set(engine.values()) == {f"bar/{n}" for n in range(1, 13)}

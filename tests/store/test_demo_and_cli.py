@@ -1,0 +1,145 @@
+"""The demo show and the command line, without a browser."""
+
+import csv
+import io
+import json
+import math
+
+import numpy as np
+import pytest
+
+from zarfwright.cli import main
+from zarfwright.core.aim import direction_in_show
+from zarfwright.core.rig.hang import clamp_placement
+from zarfwright.core.space import rotate
+from zarfwright.core.types.chain import chain_of
+from zarfwright.demo.build import build_first_part
+from zarfwright.formats.gdtf import write_gdtf
+from zarfwright.library import heron
+from zarfwright.web.desk import Desk
+
+
+@pytest.fixture(scope="module")
+def demo(tmp_path_factory):
+    path = tmp_path_factory.mktemp("demo") / "demo.zarf"
+    build_first_part(path)
+    return path
+
+
+def test_the_demo_begins_with_an_empty_history(demo):
+    desk = Desk(demo)
+    assert desk.file.history() == []
+    assert desk.file.last_done("anybody") is None
+    desk.close()
+
+
+def test_every_hung_fixture_of_the_demo_hangs_the_right_way_up(demo):
+    desk = Desk(demo)
+    for _, fixture in desk.show.fixtures():
+        down = rotate(clamp_placement(desk.show, fixture).rotation, (0, 0, -1))
+        # What does not move is turned about its rail to where it is wanted.
+        turned = abs(fixture.hang.turn_deg) if fixture.hang else 0.0
+        assert down[2] == pytest.approx(-math.cos(math.radians(turned)), abs=0.02)
+    desk.close()
+
+
+def test_the_ebb_gathers_the_front_profiles_on_one_place(demo):
+    desk = Desk(demo)
+    ebb = next(item.body for item in desk.show.of_kind("look") if item.name == "Ebb")
+    for item, fixture in desk.show.fixtures():
+        fixture_type = desk.show.types[fixture.type]
+        if (fixture_type.name, fixture.mode) != ("Heron", "Standard"):
+            continue
+        values = ebb.values[item.id]
+        chain = chain_of(fixture_type, fixture.mode)
+        lens, along = direction_in_show(chain, clamp_placement(desk.show, fixture), values["pan"], values["tilt"])
+        to = np.array([0.0, 2.2, 2.7]) - lens
+        assert np.linalg.norm(to - (to @ along) * along) < 0.001
+    desk.close()
+
+
+def test_the_demo_is_the_same_each_time_it_is_built(demo, tmp_path):
+    build_first_part(tmp_path / "again.zarf")
+    first, second = Desk(demo), Desk(tmp_path / "again.zarf")
+    assert dict(first.show.items) == dict(second.show.items)
+    first.close()
+    second.close()
+
+
+def test_check_names_the_faults_and_export_writes_the_list(demo, capsysbinary):
+    assert main(["check", str(demo), "--json"]) == 1
+    found = json.loads(capsysbinary.readouterr().out)
+    assert [finding["step"] for finding in found] == ["hang", "hang", "patch"]
+    assert main(["export", "hookup", str(demo)]) == 0
+    rows = list(csv.DictReader(io.StringIO(capsysbinary.readouterr().out.decode("utf-8-sig"))))
+    assert {row["Type"] for row in rows} == {"Heron", "Dunlin", "Plover", "Teal", "Bittern"}
+
+
+def test_a_new_show_is_empty_and_never_overwrites(tmp_path, capsys):
+    path = tmp_path / "new.zarf"
+    assert main(["new", str(path)]) == 0
+    assert main(["new", str(path)]) == 1
+    assert "is there already" in capsys.readouterr().err
+    assert main(["check", str(path)]) == 0
+    assert "Everything is in order." in capsys.readouterr().out
+
+
+@pytest.fixture
+def heron_file(tmp_path):
+    path = tmp_path / "heron.gdtf"
+    path.write_bytes(write_gdtf(heron()))
+    return path
+
+
+def test_a_type_is_inspected_on_the_command_line(heron_file, capsys):
+    assert main(["gdtf", "inspect", str(heron_file), "--json"]) == 0
+    said = json.loads(capsys.readouterr().out)
+    assert (said["name"], said["findings"]) == ("Heron", [])
+    extended = said["modes"][1]
+    assert (extended["name"], extended["footprint"], len(extended["channels"])) == ("Extended", 33, 28)
+    shutter = next(c for c in extended["channels"] if c["name"] == "Lens_Shutter1")
+    assert [(f["attribute"], f["dmx"]) for f in shutter["functions"]] == [
+        ("Shutter1", [0, 19]), ("Shutter1", [20, 63]), ("Shutter1Strobe", [64, 223]), ("Shutter1", [224, 255]),
+    ]  # fmt: skip
+    assert main(["gdtf", "inspect", str(heron_file)]) == 0
+    assert "Extended: 33 slots in break 1" in capsys.readouterr().out
+
+
+def test_levels_are_decoded_on_the_command_line(heron_file, capsys):
+    asked = ["gdtf", "decode", str(heron_file), "--mode", "Extended", "--json"]
+    assert main([*asked, "--dmx", "1:255,2:255,5:128,6:0,7:40,11:32,12:70,16:255,17:255"]) == 0
+    said = json.loads(capsys.readouterr().out)
+    assert said["pan_deg"] == pytest.approx(270.0)
+    assert said["tilt_deg"] == pytest.approx(0.0, abs=0.01)
+    assert said["intensity"] == pytest.approx(0x8000 / 0xFFFF)
+    assert said["zoom_deg"] == pytest.approx(42.0)
+    assert said["gobo_slots"] == [2.0, 1.0]
+    # Harbour red lets through x 0.64, y 0.335.
+    assert said["colour_xy"] == pytest.approx([0.64, 0.335], abs=0.01)
+    assert next(f["words"] for f in said["functions"] if f["slots"] == [12]) == "gobo: Net floats"
+    assert main([*asked, "--dmx", "7:100", "--all-zero"]) == 0
+    said = json.loads(capsys.readouterr().out)
+    assert (said["pan_deg"], said["intensity"]) == (pytest.approx(-270.0), 0.0)
+    assert said["strobe_hz"] == pytest.approx(0.5 + (100 - 64) / (223 - 64) * 19.5)
+
+
+@pytest.mark.parametrize(
+    ("more", "says"),
+    [
+        (["--mode", "Wide"], "no mode “Wide”: it has Standard, Extended"),
+        (["--dmx", "99:1"], "no slot 99"),
+        (["--dmx", "1:256"], "more than a byte"),
+        (["--dmx", "one"], "not slot:byte"),
+    ],
+)
+def test_levels_that_cannot_be_are_refused_with_a_reason(heron_file, capsys, more, says):
+    assert main(["gdtf", "decode", str(heron_file), *more]) == 1
+    assert says in capsys.readouterr().err
+
+
+def test_a_type_goes_round_on_the_command_line(heron_file, tmp_path, capsys):
+    out = tmp_path / "out.gdtf"
+    assert main(["gdtf", "roundtrip", str(heron_file), str(out)]) == 0
+    assert out.read_bytes() == heron_file.read_bytes()
+    assert main(["gdtf", "inspect", str(tmp_path / "none.gdtf")]) == 1
+    assert "cannot be read" in capsys.readouterr().err

@@ -1,0 +1,151 @@
+"""The whole demo show is as it is described, and holds the three faults that the README names and no other."""
+
+from collections import Counter
+
+import numpy as np
+import pytest
+
+from zarfwright.cli import main
+from zarfwright.core.aim import direction_in_show
+from zarfwright.core.edits.carrying import inside_of
+from zarfwright.core.rig.hang import clamp_placement
+from zarfwright.core.scene import people_of
+from zarfwright.core.seats import seats
+from zarfwright.core.show import Carrier, Deck, Look, Truss
+from zarfwright.core.site.crowd import nearest_m
+from zarfwright.core.site.structures import end_trims_m
+from zarfwright.core.types.chain import chain_of
+from zarfwright.demo.scenes import SCENES, TELLER
+from zarfwright.demo.tide import build_demo
+from zarfwright.web.desk import Desk
+
+
+@pytest.fixture(scope="module")
+def path(tmp_path_factory):
+    path = tmp_path_factory.mktemp("tide") / "tide.zarf"
+    build_demo(path)
+    return path
+
+
+@pytest.fixture(scope="module")
+def show(path):
+    desk = Desk(path)
+    yield desk.show
+    desk.close()
+
+
+def named(show, kind, name):
+    return next(item for item in show.of_kind(kind) if item.name == name)
+
+
+def test_the_audience_is_counted_and_nobody_is_in_anothers_place(show):
+    found = {item.name: people_of(item.body) for item in show.of_kind("crowd")}
+    counts = {name: people.count for name, people in found.items()}
+    assert counts == {
+        "House SR": 64,
+        "House SL": 64,
+        "House front": 112,
+        "Standing at the back": 180,
+        "Gallery people SR": 30,
+        "Gallery people SL": 30,
+    }
+    assert all(nearest_m(people) > 0.4 for people in found.values())
+    rows = [seat for seat in seats(show) if seat.name.startswith("Row ")]
+    assert len({(seat.group, seat.name) for seat in rows}) == len(rows) == 240
+    # The gallery's people stand on it: eyes at 4.2 m and most of a body's height.
+    eyes = [seat.eye[2] for seat in seats(show) if seat.group.startswith("Gallery")]
+    assert min(eyes) > 4.2 + 1.2
+    assert max(eyes) < 4.2 + 2.1
+
+
+def test_ninety_six_fixtures_of_nine_types_on_six_universes(show):
+    rig = [fixture for _, fixture in show.fixtures()]
+    assert len(rig) == 96
+    assert {show.types[fixture.type].name for fixture in rig} == {
+        "Heron", "Dunlin", "Plover", "Teal", "Wader", "Bittern", "Curlew", "Stilt", "Grebe",
+    }  # fmt: skip
+    assert {fixture.universe for fixture in rig} == {1, 2, 3, 4, 5, 6, None}
+    assert [fixture.number for fixture in rig if fixture.universe is None] == [85]
+
+
+def test_the_structures_hang_as_high_as_they_are_said_to(show):
+    trims = {item.name: end_trims_m(item.body) for item in show.of_kind("truss") if isinstance(item.body, Truss)}
+    assert trims["Truss 1"] == pytest.approx((7.4, 7.4))
+    assert trims["Truss 2"] == pytest.approx((7.9, 7.9))
+    for side in ("SL", "SR"):
+        assert trims[f"Raked truss {side}"] == pytest.approx((8.2, 6.1))
+    ring = named(show, "truss", "Lantern").body
+    assert (ring.form, ring.diameter_m, ring.span_deg) == ("arc", 5.0, 360.0)
+    deck = named(show, "deck", "Main deck").body
+    assert isinstance(deck, Deck)
+    assert (deck.width_m, deck.depth_m, deck.height_m) == (11.0, 7.5, 1.1)
+
+
+def test_the_carriers_carry_what_moves_as_one(show):
+    carriers = {item.body.number: (item, item.body) for item in show.of_kind("carrier")}
+    assert {number: body.name for number, (_, body) in carriers.items()} == {301: "Lantern", 302: "Bridge", 303: "Sail"}
+    lantern, body = carriers[301]
+    assert isinstance(body, Carrier)
+    inside = [item.kind for item in inside_of(show, lantern.id)]
+    assert Counter(inside) == {"truss": 1, "fixture": 12}
+
+
+def test_the_only_faults_are_the_three_that_are_named(show, path, capsys):
+    assert main(["check", str(path)]) == 1
+    said = capsys.readouterr().out
+    lines = [line for line in said.splitlines() if line.strip()]
+    assert sum("83" in line for line in lines) >= 1
+    assert sum("mid-air" in line for line in lines) == 1
+    assert sum("address" in line for line in lines) == 1
+    assert len([line for line in lines if not line.startswith("Everything")]) == 3
+
+
+def test_the_looks_are_the_cues_and_one_place_is_met_by_all_front_profiles(show):
+    looks = show.of_kind("look")
+    assert [item.name for item in looks] == [scene.name for scene in SCENES]
+    assert len(looks) == 14
+    body = named(show, "look", "Ebb: one place").body
+    assert isinstance(body, Look)
+    met = 0
+    for item, fixture in show.fixtures():
+        if fixture.purpose != "Deck specials":
+            continue
+        values = body.values[item.id]
+        chain = chain_of(show.types[fixture.type], fixture.mode)
+        lens, along = direction_in_show(chain, clamp_placement(show, fixture), values["pan"], values["tilt"])
+        to = np.array(TELLER) - lens
+        assert np.linalg.norm(to - (to @ along) * along) < 0.001
+        assert to @ along > 0
+        met += 1
+    assert met == 8
+    dark = named(show, "look", "Slack Water: dark").body.values
+    assert sum(line.get("dimmer", 0) > 0 for line in dark.values()) < 130
+
+
+def test_it_is_the_same_each_time_it_is_built(show, tmp_path):
+    build_demo(tmp_path / "again.zarf")
+    again = Desk(tmp_path / "again.zarf")
+    assert dict(again.show.items) == dict(show.items)
+    again.close()
+
+
+def test_the_looks_lift_the_bridge_turn_the_lantern_and_fly_the_sail(path):
+    desk = Desk(path)
+    carriers = {item.name: item.id for item in desk.show.of_kind("carrier")}
+    rail = named(desk.show, "piece", "Bridge rail DS").id
+
+    def height():
+        return desk.show.items[rail].body.position[2]
+
+    assert height() == pytest.approx(4.8)
+    for scene in SCENES:
+        look = named(desk.show, "look", scene.name)
+        kept = look.body.carriers
+        assert kept[carriers["Bridge"]][2] == pytest.approx(scene.bridge)
+        assert kept[carriers["Sail"]][2] == pytest.approx(scene.sail)
+        assert kept[carriers["Lantern"]][3] == pytest.approx(scene.lantern)
+    desk.edit("tester", "play look", {"id": named(desk.show, "look", "Slack Water: dark").id})
+    assert height() == pytest.approx(1.2)
+    desk.undo("tester")
+    assert height() == pytest.approx(4.8)
+    desk.close()

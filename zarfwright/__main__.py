@@ -1,0 +1,5 @@
+"""python -m zarfwright"""
+
+from zarfwright.cli import main
+
+raise SystemExit(main())

@@ -1,0 +1,184 @@
+"""The command line: serve a show, the demo, a new file, checks and exports without a browser."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import logging
+import signal
+import socket
+import sys
+from pathlib import Path
+from typing import Any
+
+from zarfwright.cli.gdtf import add_commands
+
+HOST = "127.0.0.1"
+PORT = 8043
+SACN_PORT = 5568
+
+
+def serve(path: Path, args: argparse.Namespace) -> int:
+    """Open a show and serve it until told to stop."""
+    from waitress.server import create_server
+
+    from zarfwright.store.showfile import ShowFileError
+    from zarfwright.web.live_link import LiveLink
+
+    # Bound first: with --port 0 the system chooses, and the live process must know the pages' origin.
+    listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
+    listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listening.bind((HOST, args.port))
+    except OSError as wrong:
+        print(
+            f"zarfwright: port {args.port} cannot be used ({wrong.strerror}): choose another, --port N.",
+            file=sys.stderr,
+        )
+        return 1
+    args.port = listening.getsockname()[1]
+    # The live process starts while the rest is still being imported.
+    origins = [f"http://{name}:{args.port}" for name in (HOST, "localhost")]
+    live = LiveLink(HOST, origins, args.sacn, args.sacn_port)
+    from zarfwright.web.app import create_app
+    from zarfwright.web.console_link import ConsoleLink
+    from zarfwright.web.desk import Desk
+
+    try:
+        desk = Desk(path)
+    except ShowFileError as wrong:
+        live.close()
+        print(f"zarfwright: {wrong}", file=sys.stderr)
+        return 1
+    desk.live = live
+    live.on_start = desk.tell_live
+    link = ConsoleLink(desk, live)
+    app = create_app(desk, live, link, {HOST, "localhost"})
+    server = create_server(app, sockets=[listening], threads=8, channel_timeout=300)
+    live.wait_ready()
+    desk.tell_live()
+
+    def stop(*_: Any) -> None:
+        raise SystemExit(0)
+
+    signal.signal(signal.SIGTERM, stop)
+    print(f"{desk.show.settings.name}: open http://{HOST}:{args.port}/", flush=True)
+    try:
+        server.run()
+    except (KeyboardInterrupt, SystemExit):
+        pass
+    finally:
+        link.end()
+        live.close()
+        desk.close()
+    return 0
+
+
+def demo(args: argparse.Namespace) -> int:
+    """Serve the demo show, making it first where there is none yet."""
+    path = Path(args.file)
+    if args.fresh:
+        for name in (path, Path(f"{path}-wal"), Path(f"{path}-shm")):
+            name.unlink(missing_ok=True)
+    if not path.exists():
+        from zarfwright.demo.build import build_first_part
+        from zarfwright.demo.tide import build_demo
+
+        path.parent.mkdir(parents=True, exist_ok=True)
+        # Built beside and moved into place: a build that was cut short leaves no half a show.
+        building = path.with_suffix(".building")
+        building.unlink(missing_ok=True)
+        (build_first_part if args.first_part else build_demo)(building)
+        building.replace(path)
+    return serve(path, args)
+
+
+def new(args: argparse.Namespace) -> int:
+    """Make an empty show file."""
+    from zarfwright.store.showfile import ShowFile
+
+    path = Path(args.file)
+    if path.exists():
+        print(f"zarfwright: {path} is there already: choose another name.", file=sys.stderr)
+        return 1
+    ShowFile(path).close()
+    return 0
+
+
+def check(args: argparse.Namespace) -> int:
+    """What is still wrong in a show, step by step. Exit status 1 when something is."""
+    from zarfwright.core.readiness import findings
+    from zarfwright.web.desk import Desk
+
+    desk = Desk(Path(args.file))
+    found = findings(desk.show)
+    if args.json:
+        print(json.dumps([{"step": f.step, "where": f.where, "text": f.text, "wrong": f.wrong} for f in found]))
+    else:
+        print("\n".join(f"{f.step}: {f.text}" for f in found) or "Everything is in order.")
+    desk.close()
+    return 1 if found else 0
+
+
+def export(args: argparse.Namespace) -> int:
+    """Write a list as CSV to standard output."""
+    from zarfwright.core import papers
+    from zarfwright.formats.csv import write_csv
+    from zarfwright.web.desk import Desk
+
+    desk = Desk(Path(args.file))
+    columns, rows = {
+        "patch": (papers.PATCH_COLUMNS, papers.patch_list),
+        "hookup": (papers.HOOKUP_COLUMNS, papers.channel_hookup),
+    }[args.what]
+    sys.stdout.buffer.write(write_csv(columns, rows(desk.show)))
+    desk.close()
+    return 0
+
+
+def openapi(_: argparse.Namespace) -> int:
+    """Print the API's OpenAPI document; the front end's types are made from it."""
+    from zarfwright.web.app import openapi_document
+
+    print(json.dumps(openapi_document(), indent=1, sort_keys=True))
+    return 0
+
+
+def main(argv: list[str] | None = None) -> int:
+    """The command line."""
+    parser = argparse.ArgumentParser(prog="zarfwright", description="Previsualization of stage lighting.")
+    commands = parser.add_subparsers(dest="command", required=True)
+
+    def add(name: str, run: Any) -> argparse.ArgumentParser:
+        command = commands.add_parser(name, help=run.__doc__.split("\n")[0])
+        command.set_defaults(run=run)
+        return command
+
+    for name, run, file in (
+        ("serve", lambda args: serve(Path(args.file), args), None),
+        ("demo", demo, "var/demo.zarf"),
+    ):
+        command = commands.add_parser(name, help="open a show" if name == "serve" else "open the demo show")
+        command.set_defaults(run=run)
+        if file is None:
+            command.add_argument("file")
+        else:
+            command.add_argument("--file", default=file)
+            command.add_argument("--fresh", action="store_true", help="build the demo show anew")
+            command.add_argument("--first-part", action="store_true", help="a small part of it, quicker to draw")
+        command.add_argument("--port", type=int, default=PORT)
+        command.add_argument("--sacn", default=HOST, help="the address of this machine to hear sACN on")
+        command.add_argument("--sacn-port", type=int, default=SACN_PORT)
+    add("new", new).add_argument("file")
+    checking = add("check", check)
+    checking.add_argument("file")
+    checking.add_argument("--json", action="store_true")
+    exporting = add("export", export)
+    exporting.add_argument("what", choices=["patch", "hookup"])
+    exporting.add_argument("file")
+    add("openapi", openapi)
+    add_commands(commands)
+    args = parser.parse_args(argv)
+    logging.basicConfig(level=logging.WARNING, format="%(name)s: %(message)s")
+    result: int = args.run(args)
+    return result

@@ -1,0 +1,144 @@
+"""Pointing heads at places: all solutions in range, the nearest one wins, and who cannot reach (numbers.md, Aim).
+
+A head shines along -Z in its zero pose and head = Rz(pan) Rx(tilt), so its direction in the mount frame is
+(-sin pan sin tilt, cos pan sin tilt, -cos tilt). Where the axes do not meet in the lens line, Newton's method on the
+target's place in the lens frame refines the closed form to 1e-6 rad.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from zarfwright.core.space import Floats, Placement, about, inverse, multiply, rotate, unit
+from zarfwright.core.types.chain import Chain
+
+TURN = 2 * np.pi
+PRECISION_RAD = 1e-6
+X, Z = np.array([1.0, 0.0, 0.0]), np.array([0.0, 0.0, 1.0])
+DOWN = np.array([0.0, 0.0, -1.0])
+
+
+@dataclass(frozen=True, eq=False)
+class Aimed:
+    """For n fixtures: pan and tilt in radians (n,), whether they reach (n,), and by how much they miss in radians."""
+
+    pan: Floats
+    tilt: Floats
+    reaches: NDArray[np.bool_]
+    missing: Floats
+
+
+def head_turn(chain: Chain, pan: ArrayLike, tilt: ArrayLike) -> Floats:
+    """mount_turn Rz(pan) Rx(tilt) lens_turn as quaternions (..., 4): how a lens is turned in the mount frame."""
+    p, t = np.asarray(pan, dtype=float) + chain.pan_zero, np.asarray(tilt, dtype=float) + chain.tilt_zero
+    turn = multiply(about(Z, p), about(X, t))
+    return multiply(multiply(chain.mount_turn, turn), chain.lens_turn)
+
+
+def lens(chain: Chain, pan: ArrayLike, tilt: ArrayLike) -> tuple[Floats, Floats]:
+    """Place (..., 3) of the lens and its direction (..., 3) in the mount frame."""
+    p, t = np.asarray(pan, dtype=float) + chain.pan_zero, np.asarray(tilt, dtype=float) + chain.tilt_zero
+    head = rotate(about(X, t), np.asarray(chain.lens_offset))
+    place = np.asarray(chain.pan_offset) + rotate(about(Z, p), np.asarray(chain.tilt_offset) + head)
+    return rotate(chain.mount_turn, place), rotate(head_turn(chain, pan, tilt), DOWN)
+
+
+def _miss(chain: Chain, pan: Floats, tilt: Floats, target: Floats) -> Floats:
+    """The target's direction in the lens frame, (n, 2): zero when the lens looks at it."""
+    place, _ = lens(chain, pan, tilt)
+    local = unit(rotate(inverse(head_turn(chain, pan, tilt)), target - place))
+    return local[..., :2]
+
+
+def _refine(chain: Chain, pan: Floats, tilt: Floats, target: Floats) -> tuple[Floats, Floats]:
+    step = 1e-6
+    for _ in range(12):
+        off = _miss(chain, pan, tilt, target)
+        if np.abs(off).max(initial=0.0) < PRECISION_RAD * 1e-2:
+            break
+        by_pan = (_miss(chain, pan + step, tilt, target) - _miss(chain, pan - step, tilt, target)) / (2 * step)
+        by_tilt = (_miss(chain, pan, tilt + step, target) - _miss(chain, pan, tilt - step, target)) / (2 * step)
+        # Least squares through the normal equations, damped where pan does nothing: straight down or up.
+        a, b = np.sum(by_pan**2, axis=-1) + 1e-9, np.sum(by_pan * by_tilt, axis=-1)
+        c = np.sum(by_tilt**2, axis=-1) + 1e-9
+        p, q = np.sum(by_pan * off, axis=-1), np.sum(by_tilt * off, axis=-1)
+        det = a * c - b * b
+        pan = pan - np.clip((c * p - b * q) / det, -0.5, 0.5)
+        tilt = tilt - np.clip((a * q - b * p) / det, -0.5, 0.5)
+    return pan, tilt
+
+
+def solutions(chain: Chain, target: ArrayLike, pan_now: ArrayLike) -> tuple[Floats, Floats]:
+    """Both ways of looking at targets (n, 3) in the mount frame: pan and tilt of shape (n, 2), within half a turn.
+
+    The second has the tilt flipped and the pan half a turn on. Straight down or up keeps the pan that is there.
+    """
+    goal = np.asarray(target, dtype=float)
+    middle = np.asarray(chain.pan_offset) + np.asarray(chain.tilt_offset) * [0.0, 0.0, 1.0]
+    v = unit(rotate(inverse(chain.mount_turn), goal) - middle)
+    level = np.hypot(v[:, 0], v[:, 1])
+    tilt = np.arctan2(level, -v[:, 2])
+    pan = np.where(level > 1e-7, np.arctan2(-v[:, 0], v[:, 1]), np.asarray(pan_now, dtype=float))
+    pans = np.stack([pan, pan + np.pi], axis=1) - chain.pan_zero
+    tilts = np.stack([tilt, -tilt], axis=1) - chain.tilt_zero
+    wide = np.repeat(goal[:, None], 2, axis=1)
+    pans, tilts = _refine(chain, pans, tilts, wide)
+    return (pans + np.pi) % TURN - np.pi, (tilts + np.pi) % TURN - np.pi
+
+
+def _aim_chain(chain: Chain, target: Floats, now: Floats) -> Aimed:
+    """Aim n heads of one chain at targets in their mount frames (n, 3) from pan and tilt (n, 2)."""
+    pans, tilts = solutions(chain, target, now[:, 0])
+    turns = TURN * np.arange(-2, 3)
+    # Every candidate: both solutions, and each a whole turn on or back: shape (n, 2, 5, 5).
+    p = pans[:, :, None, None] + turns[None, None, :, None]
+    t = tilts[:, :, None, None] + turns[None, None, None, :]
+    p, t = np.broadcast_arrays(p, t)
+    clipped_p, clipped_t = np.clip(p, *chain.pan_range), np.clip(t, *chain.tilt_range)
+    within = (np.abs(p - clipped_p) < 1e-9) & (np.abs(t - clipped_t) < 1e-9)
+    travel = np.maximum(
+        np.abs(clipped_p - now[:, 0, None, None, None]), np.abs(clipped_t - now[:, 1, None, None, None])
+    )
+    place, direction = lens(chain, clipped_p, clipped_t)
+    wanted = unit(target[:, None, None, None] - place)
+    angle = np.arctan2(np.linalg.norm(np.cross(direction, wanted), axis=-1), np.sum(direction * wanted, axis=-1))
+    # In range: the nearest to where the head is. Out of range: the nearest to the place.
+    score = np.where(within & (angle < 1e-4), travel, 1e6 + angle * 1e3 + travel * 1e-3)
+    best = score.reshape(len(target), -1).argmin(axis=1)
+
+    def pick(values: Floats) -> Floats:
+        return np.asarray(values.reshape(len(target), -1)[np.arange(len(target)), best])
+
+    missing = pick(angle)
+    reaches = missing < 1e-4
+    return Aimed(pick(clipped_p), pick(clipped_t), reaches, np.where(reaches, 0.0, missing))
+
+
+def aim(chains: Sequence[Chain], mounts: Sequence[Placement], target: ArrayLike, now: ArrayLike) -> Aimed:
+    """Aim n fixtures at one place (3,) or at one each (n, 3) in the show's frame, from pan and tilt (n, 2) now."""
+    n = len(chains)
+    goals = np.broadcast_to(np.asarray(target, dtype=float), (n, 3))
+    present = np.asarray(now, dtype=float).reshape(n, 2)
+    places = np.array([mount.position for mount in mounts]).reshape(n, 3)
+    turns = np.array([mount.rotation for mount in mounts]).reshape(n, 4)
+    local = rotate(inverse(turns), goals - places) if n else goals
+    pan, tilt, missing = np.zeros(n), np.zeros(n), np.zeros(n)
+    reaches = np.zeros(n, dtype=bool)
+    groups: dict[Chain, list[int]] = {}
+    for i, chain in enumerate(chains):
+        groups.setdefault(chain, []).append(i)
+    for chain, members in groups.items():
+        result = _aim_chain(chain, local[members], present[members])
+        pan[members], tilt[members] = result.pan, result.tilt
+        reaches[members], missing[members] = result.reaches, result.missing
+    return Aimed(pan, tilt, reaches, missing)
+
+
+def direction_in_show(chain: Chain, mount: Placement, pan: float, tilt: float) -> tuple[Floats, Floats]:
+    """Place and direction of a lens in the show's frame, (3,) each."""
+    place, direction = lens(chain, pan, tilt)
+    return mount.apply(place), rotate(mount.rotation, direction)

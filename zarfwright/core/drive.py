@@ -1,0 +1,49 @@
+"""What drives a fixture: hands, else the live console, else the look being played, else home (numbers.md, DMX)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+
+from zarfwright.core.dmx.compile import CompiledRig
+from zarfwright.core.dmx.features import COUNT, INDEX
+from zarfwright.core.space import Floats
+
+HOME, LOOK, CONSOLE, HANDS = range(4)
+DRIVERS = ("home", "look", "console", "hands")
+
+
+def value_rows(rig: CompiledRig, values: Mapping[str, Mapping[str, float]]) -> Floats:
+    """Values by fixture (or by one of its cells, `id/3`) and feature as (n, COUNT); NaN where nothing is said."""
+    rows = np.full((len(rig.keys), COUNT), np.nan)
+    if not values:
+        return rows
+    for r, (key, fixture) in enumerate(zip(rig.keys, rig.fixtures, strict=True)):
+        for said in (values.get(fixture, {}), values.get(key, {}) if key != fixture else {}):
+            for name, value in said.items():
+                if name in INDEX:
+                    rows[r, INDEX[name]] = value
+    return rows
+
+
+def settle(
+    home: Floats, look: Floats, decoded: Floats, console: NDArray[np.bool_], hands: Floats
+) -> tuple[Floats, NDArray[np.int64]]:
+    """The features shown, (n, COUNT), and who drives each row (HOME, LOOK, CONSOLE, HANDS), (n,).
+
+    `look` and `hands` are NaN where they say nothing; `console` says for which rows the console is listened to.
+    """
+    # A rig that the console drives whole is the common case, and the one that has to be quick.
+    if console.all():
+        shown, driver = decoded, np.full(len(console), CONSOLE, dtype=np.int64)
+    else:
+        silent = np.isnan(look)
+        shown = np.asarray(np.where(console[:, None], decoded, np.where(silent, home, look)))
+        driver = np.asarray(np.where(console, CONSOLE, np.where(silent.all(axis=1), HOME, LOOK)), dtype=np.int64)
+    held = ~np.isnan(hands)
+    if held.any():
+        shown = np.asarray(np.where(held, hands, shown))
+        driver = np.asarray(np.where(held.any(axis=1), HANDS, driver), dtype=np.int64)
+    return shown, driver

@@ -1,0 +1,102 @@
+"""Edits of what is held by hand: aiming at a place, values, and letting go."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import numpy as np
+
+from zarfwright.core.aim import aim
+from zarfwright.core.dmx.features import INDEX
+from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, listed, require_some
+from zarfwright.core.errors import JobError
+from zarfwright.core.rig.hang import clamp_placement
+from zarfwright.core.show import Fixture, Item, Show
+from zarfwright.core.space import Vec
+from zarfwright.core.types.chain import chain_of
+
+
+class AimAt(Arguments):
+    """Point fixtures at a place in the show's frame. `now` gives where their heads are, pan and tilt in radians."""
+
+    ids: list[str]
+    point: Vec
+    now: dict[str, tuple[float, float]] = {}
+
+
+def chosen_fixtures(show: Show, ids: list[str]) -> list[tuple[Item, Fixture]]:
+    require_some(ids, "fixtures")
+    pairs = []
+    for item_id in ids:
+        item = show.item(item_id, "fixture")
+        assert isinstance(item.body, Fixture)
+        pairs.append((item, item.body))
+    return pairs
+
+
+def aim_at(show: Show, args: AimAt, new_id: NewId) -> Edit:
+    if not all(math.isfinite(part) for part in args.point):
+        raise JobError("That place is not on the stage: click a surface.")
+    pairs = [(item, fixture) for item, fixture in chosen_fixtures(show, args.ids)]
+    chains = [chain_of(show.type_of(fixture), fixture.mode) for _, fixture in pairs]
+    still = [item.name for (item, _), chain in zip(pairs, chains, strict=True) if not chain.moves]
+    moving = [(pair, chain) for pair, chain in zip(pairs, chains, strict=True) if chain.moves]
+    if not moving:
+        raise JobError("None of these has a head that moves: turn its yoke instead.")
+    now = np.array(
+        [
+            args.now.get(item.id, (fixture.hands.get("pan", 0.0), fixture.hands.get("tilt", 0.0)))
+            for (item, fixture), _ in moving
+        ]
+    )
+    mounts = [clamp_placement(show, fixture) for (_, fixture), _ in moving]
+    result = aim([chain for _, chain in moving], mounts, args.point, now)
+    changes, report = [], [f"{name.capitalize()} does not move: turn its yoke instead." for name in still]
+    for i, ((item, fixture), _) in enumerate(moving):
+        hands = {**fixture.hands, "pan": float(result.pan[i]), "tilt": float(result.tilt[i])}
+        changes.append(changed(item, replace(fixture, hands=hands)))
+        if not result.reaches[i]:
+            miss = math.degrees(result.missing[i])
+            report.append(f"{item.name.capitalize()} cannot reach: it stops {miss:.1f}° short. Turn it on its rail.")
+    where = ", ".join(f"{part:.2f}" for part in args.point)
+    return Edit(tuple(changes), f"Aim {listed(show, args.ids)} at {where}", tuple(args.ids), tuple(report))
+
+
+class HoldValues(Arguments):
+    """Hold features of fixtures by hand (names and units of core/dmx/features.py)."""
+
+    ids: list[str]
+    values: dict[str, float]
+
+
+def hold_values(show: Show, args: HoldValues, _: NewId) -> Edit:
+    for name, value in args.values.items():
+        if name not in INDEX:
+            raise JobError(f"“{name}” is nothing that a fixture does.", "values")
+        if not math.isfinite(value) or abs(value) > 1e6:
+            raise JobError(f"The {name} cannot be {value}.", "values")
+    changes = tuple(
+        changed(item, replace(fixture, hands={**fixture.hands, **args.values}))
+        for item, fixture in chosen_fixtures(show, args.ids)
+    )
+    what = ", ".join(args.values)
+    return Edit(changes, f"Hold {what} of {listed(show, args.ids)}", tuple(args.ids))
+
+
+class Release(Arguments):
+    """Let go of features held by hand; of all of them when none is named."""
+
+    ids: list[str]
+    features: list[str] = []
+
+
+def release(show: Show, args: Release, _: NewId) -> Edit:
+    changes = []
+    for item, fixture in chosen_fixtures(show, args.ids):
+        kept = {} if not args.features else {k: v for k, v in fixture.hands.items() if k not in args.features}
+        if kept != fixture.hands:
+            changes.append(changed(item, replace(fixture, hands=kept)))
+    if not changes:
+        raise JobError("Nothing is held by hand on these fixtures.")
+    return Edit(tuple(changes), f"Release {listed(show, args.ids)}", tuple(args.ids))

@@ -1,0 +1,237 @@
+"""Edits that arrange what is selected on the site: copies, mirror images, turns, edges in line, things dropped."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import Literal
+
+import numpy as np
+
+from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, length, listed, made, require_some
+from zarfwright.core.errors import JobError
+from zarfwright.core.raycast import Caster
+from zarfwright.core.scene import solids, solids_of
+from zarfwright.core.show import Crowd, Deck, Figure, Item, MeshPiece, Panel, Piece, Show, Truss, Wall
+from zarfwright.core.space import Floats, rotate
+from zarfwright.core.units import parse_angle_deg
+
+PLACED = (Deck, Wall, Panel, Piece, MeshPiece, Truss, Figure, Crowd)
+Placed = Deck | Wall | Panel | Piece | MeshPiece | Truss | Figure | Crowd
+ABOVE_M = 3.0
+"""What is no more than this above a thing is something to be put on."""
+STOOD_ON = ("deck", "piece", "mesh")
+
+
+def placed_among(show: Show, ids: list[str]) -> list[Item]:
+    """The things with a place among some. Raises JobError when there are none."""
+    require_some(ids, "what to arrange")
+    items = [show.item(one) for one in ids]
+    found = [item for item in items if isinstance(item.body, PLACED)]
+    if not found:
+        raise JobError(f"{listed(show, ids)} cannot be arranged here: select decks, scenery, structures or people.")
+    return found
+
+
+def moved_body(body: Placed, by: Floats) -> Placed:
+    """The body shifted by metres (3,)."""
+    x, y, z = (float(value) for value in by)
+    if isinstance(body, Crowd):
+        corners = tuple((cx + x, cy + y, b) for cx, cy, b in body.corners)
+        aisles = tuple((ax + x, ay + y, bx + x, by_ + y, w) for ax, ay, bx, by_, w in body.aisles)
+        clear = tuple(tuple((cx + x, cy + y, b) for cx, cy, b in one) for one in body.clear)
+        return replace(body, corners=corners, aisles=aisles, clear=clear, z_m=body.z_m + z)
+    px, py, pz = body.position
+    return replace(body, position=(px + x, py + y, pz + z))
+
+
+def bounds_of(item: Item) -> tuple[Floats, Floats]:
+    """The least and greatest corner (3,) of what is seen of a thing. Raises JobError where nothing is."""
+    seen = [solid for solid in solids_of(item) if not solid.id.endswith("/rig")]
+    if not seen:
+        raise JobError(f"{item.name} has nothing that could be measured.")
+    corners = [
+        rotate(np.asarray(solid.placement.rotation), solid.mesh.vertices.astype(float) * solid.scale)
+        + np.asarray(solid.placement.position)
+        for solid in seen
+    ]
+    return np.min([c.min(axis=0) for c in corners], axis=0), np.max([c.max(axis=0) for c in corners], axis=0)
+
+
+def signed_length(show: Show, text: str, field: str) -> float:
+    """A length that may be negative, as an offset. Raises JobError."""
+    plain = text.strip()
+    if plain.lstrip("+-") in ("", "0"):
+        return 0.0
+    return length(show, plain.lstrip("+-"), field, 0.0, 2000.0) * (-1.0 if plain.startswith("-") else 1.0)
+
+
+class Mirror(Arguments):
+    """Mirror images across the centre line, in place of the things or as further ones."""
+
+    ids: list[str]
+    keep: bool = False
+
+
+def mirrored(body: Placed) -> Placed:
+    """A body's mirror image across the centre line: a new placement, never a negative scale."""
+    if isinstance(body, Crowd):
+        corners = tuple((-x, y, -b) for x, y, b in body.corners)
+        aisles = tuple((-ax, ay, -bx, by, w) for ax, ay, bx, by, w in body.aisles)
+        target = (-body.target[0], body.target[1]) if body.target is not None else None
+        clear = tuple(tuple((-x, y, -b) for x, y, b in one) for one in body.clear)
+        return replace(body, corners=corners, aisles=aisles, clear=clear, target=target)
+    x, y, z = body.position
+    if isinstance(body, Wall):
+        return replace(body, position=(-x, y, z), corners=tuple((-cx, cy, -b) for cx, cy, b in body.corners))
+    if isinstance(body, Deck):
+        corners = tuple((-cx, cy, -b) for cx, cy, b in body.corners)
+        return replace(
+            body, position=(-x, y, z), turn_deg=-body.turn_deg, corners=corners, rise_deg=180.0 - body.rise_deg
+        )
+    if isinstance(body, Panel):
+        across = tuple((-cx, cz, -b) for cx, cz, b in body.corners)
+        return replace(body, position=(-x, y, z), turn_deg=-body.turn_deg, corners=across)
+    if isinstance(body, Truss) and body.form == "straight":
+        # From the other side, so that a raked one keeps its high end upstage or downstage.
+        return replace(body, position=(-x, y, z), turn_deg=180.0 - body.turn_deg)
+    return replace(body, position=(-x, y, z), turn_deg=-body.turn_deg)
+
+
+def mirror(show: Show, args: Mirror, new_id: NewId) -> Edit:
+    items = placed_among(show, args.ids)
+    sentence = f"Mirror {listed(show, [item.id for item in items])} across the centre line"
+    if not args.keep:
+        changes = tuple(changed(item, mirrored(item.body)) for item in items)  # type: ignore[arg-type]
+        return Edit(changes, sentence, tuple(item.id for item in items))
+    new: list[Item] = []
+    for kind in dict.fromkeys(item.kind for item in items):
+        new += added(show, kind, [mirrored(item.body) for item in items if item.kind == kind], new_id)  # type: ignore[arg-type]
+    return Edit(tuple(made(item) for item in new), sentence, tuple(item.id for item in new))
+
+
+class Rotate(Arguments):
+    """Turn things in plan about their own middles or about a common one."""
+
+    ids: list[str]
+    degrees: str
+    about: Literal["own", "common"] = "common"
+
+
+def turned_body(body: Placed, degrees: float, about: Floats) -> Placed:
+    angle = math.radians(degrees)
+    c, s = math.cos(angle), math.sin(angle)
+
+    def place(x: float, y: float) -> tuple[float, float]:
+        dx, dy = x - about[0], y - about[1]
+        return float(about[0] + c * dx - s * dy), float(about[1] + s * dx + c * dy)
+
+    if isinstance(body, Crowd):
+        corners = tuple((*place(x, y), b) for x, y, b in body.corners)
+        aisles = tuple((*place(ax, ay), *place(bx, by), w) for ax, ay, bx, by, w in body.aisles)
+        clear = tuple(tuple((*place(x, y), b) for x, y, b in one) for one in body.clear)
+        return replace(body, corners=corners, aisles=aisles, clear=clear)
+    x, y = place(*body.position[:2])
+    z = body.position[2]
+    if isinstance(body, Wall):
+        corners = tuple((c * cx - s * cy, s * cx + c * cy, b) for cx, cy, b in body.corners)
+        return replace(body, position=(x, y, z), corners=corners)
+    return replace(body, position=(x, y, z), turn_deg=body.turn_deg + degrees)
+
+
+def rotate_things(show: Show, args: Rotate, _: NewId) -> Edit:
+    items = placed_among(show, args.ids)
+    degrees = parse_angle_deg(args.degrees)
+    bounds = [bounds_of(item) for item in items]
+    middles = [(low + high) / 2 for low, high in bounds]
+    low, high = np.min([b[0] for b in bounds], axis=0), np.max([b[1] for b in bounds], axis=0)
+    common = (low + high) / 2
+    changes = tuple(
+        changed(item, turned_body(item.body, degrees, own if args.about == "own" else common))  # type: ignore[arg-type]
+        for item, own in zip(items, middles, strict=True)
+    )
+    return Edit(changes, f"Turn {listed(show, [i.id for i in items])} by {degrees:g}°", tuple(i.id for i in items))
+
+
+class Align(Arguments):
+    """Bring edges or middles of things in line: low is stage right, downstage, below."""
+
+    ids: list[str]
+    axis: Literal["x", "y", "z"]
+    edge: Literal["low", "middle", "high"]
+
+
+WORDS = {"x": ("stage right", "stage left"), "y": ("downstage", "upstage"), "z": ("lower", "upper")}
+
+
+def align(show: Show, args: Align, _: NewId) -> Edit:
+    items = placed_among(show, args.ids)
+    k = "xyz".index(args.axis)
+    bounds = [bounds_of(item) for item in items]
+    low, high = min(b[0][k] for b in bounds), max(b[1][k] for b in bounds)
+    changes = []
+    for item, (own_low, own_high) in zip(items, bounds, strict=True):
+        shift = {"low": low - own_low[k], "high": high - own_high[k]}.get(
+            args.edge, (low + high) / 2 - (own_low[k] + own_high[k]) / 2
+        )
+        by = np.zeros(3)
+        by[k] = shift
+        if abs(shift) > 1e-9:
+            changes.append(changed(item, moved_body(item.body, by)))  # type: ignore[arg-type]
+    what = "middles" if args.edge == "middle" else f"{WORDS[args.axis][0 if args.edge == 'low' else 1]} edges"
+    return Edit(tuple(changes), f"Align the {what} of {listed(show, args.ids)}", tuple(args.ids))
+
+
+class Spread(Arguments):
+    """Set things evenly between the first and the last of them: their middles, or the gaps between them."""
+
+    ids: list[str]
+    axis: Literal["x", "y", "z"]
+    what: Literal["middles", "gaps"] = "middles"
+
+
+def spread(show: Show, args: Spread, _: NewId) -> Edit:
+    items = placed_among(show, args.ids)
+    if len(items) < 3:
+        raise JobError("Spreading takes three things: the first and the last stay where they are.", "ids")
+    k = "xyz".index(args.axis)
+    with_bounds = sorted(((item, *bounds_of(item)) for item in items), key=lambda one: float(one[1][k] + one[2][k]))
+    sizes = [float(high[k] - low[k]) for _, low, high in with_bounds]
+    first, last = with_bounds[0], with_bounds[-1]
+    start, end = float(first[1][k] + first[2][k]) / 2, float(last[1][k] + last[2][k]) / 2
+    room = float(last[2][k] - first[1][k]) - sum(sizes)
+    gap, at = room / (len(items) - 1), float(first[1][k])
+    changes = []
+    for i, (item, low, high) in enumerate(with_bounds):
+        wanted = start + (end - start) * i / (len(items) - 1) if args.what == "middles" else at + sizes[i] / 2
+        at += sizes[i] + gap
+        by = np.zeros(3)
+        by[k] = wanted - float(low[k] + high[k]) / 2
+        if abs(by[k]) > 1e-9:
+            changes.append(changed(item, moved_body(item.body, by)))  # type: ignore[arg-type]
+    return Edit(tuple(changes), f"Spread {listed(show, args.ids)}", tuple(args.ids))
+
+
+class Drop(Arguments):
+    """Let things down on what is below their middles, or up on top of it."""
+
+    ids: list[str]
+
+
+def drop(show: Show, args: Drop, _: NewId) -> Edit:
+    items = placed_among(show, args.ids)
+    going = {item.id for item in items}
+    # What hangs above is nothing to stand on, nor is a roof.
+    rest = [item for item in show.items.values() if item.id not in going and item.kind in STOOD_ON]
+    caster = Caster(solids(rest))
+    bounds = [bounds_of(item) for item in items]
+    starts = np.array([[*(low + high)[:2] / 2, high[2] + ABOVE_M] for low, high in bounds])
+    met = caster.first(starts, np.tile([0.0, 0.0, -1.0], (len(items), 1)))
+    changes = []
+    for item, (low, high), distance in zip(items, bounds, met.distance, strict=True):
+        floor = float(high[2]) + ABOVE_M - float(distance) if np.isfinite(distance) else 0.0
+        if abs(floor - low[2]) > 1e-6:
+            changes.append(changed(item, moved_body(item.body, np.array([0.0, 0.0, floor - low[2]]))))  # type: ignore[arg-type]
+    if not changes:
+        raise JobError(f"{listed(show, args.ids)} stand on what is below them already.")
+    return Edit(tuple(changes), f"Set {listed(show, args.ids)} on what is below", tuple(args.ids))

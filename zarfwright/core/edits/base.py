@@ -1,0 +1,118 @@
+"""What every edit shares: the arguments' base, the result, and small steps towards it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from typing import Protocol, TypeVar
+
+from pydantic import BaseModel, ConfigDict
+
+from zarfwright.core.errors import JobError
+from zarfwright.core.show import Body, Change, Item, Show
+from zarfwright.core.units import parse_length, parse_typed
+
+LAYERED = frozenset(
+    {"venue", "deck", "wall", "panel", "piece", "mesh", "truss", "figure", "crowd", "fixture", "carrier"}
+)
+"""Kinds that lie on layers."""
+NewId = Callable[[], str]
+
+
+class Arguments(BaseModel):
+    """Arguments of an edit. What people type arrives as text and is read here, by the one parser."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+A_contra = TypeVar("A_contra", bound=Arguments, contravariant=True)
+
+
+@dataclass(frozen=True)
+class Edit:
+    """What an edit comes to: the changes, the journal's sentence, what to select after it, and what to say of it."""
+
+    changes: tuple[Change, ...]
+    sentence: str
+    select: tuple[str, ...] = ()
+    report: tuple[str, ...] = ()
+
+
+class EditFunction(Protocol[A_contra]):
+    """The shape of every edit."""
+
+    def __call__(self, show: Show, args: A_contra, new_id: NewId, /) -> Edit: ...
+
+
+def length(show: Show, text: str, field: str, least: float | None = None, most: float = 2000.0) -> float:
+    """Read a typed length in metres, within limits. Raises JobError naming the field."""
+    try:
+        value = parse_length(text, show.settings.system)
+    except JobError as wrong:
+        raise JobError(str(wrong), field) from wrong
+    return within(value, field, least, most)
+
+
+def coordinate(show: Show, text: str, field: str, axis: str) -> float:
+    """Read a typed place on an axis, where SL, SR, US, DS may be named. Raises JobError naming the field."""
+    try:
+        typed = parse_typed("=" + text if text.strip()[:1] in "+-" else text, "length", show.settings.system, axis)
+    except JobError as wrong:
+        raise JobError(str(wrong), field) from wrong
+    return typed.first
+
+
+def within(value: float, field: str, least: float | None, most: float | None) -> float:
+    """The value, if it is within limits. Raises JobError naming the field."""
+    words = field.replace("_", " ")
+    if least is not None and value < least - 1e-12:
+        raise JobError(f"The {words} cannot be {value:g}: type at least {least:g}.", field)
+    if most is not None and value > most + 1e-12:
+        raise JobError(f"The {words} cannot be {value:g}: type at most {most:g}.", field)
+    return value
+
+
+def last_order(show: Show, kind: str) -> int:
+    """The order after the last item of a kind."""
+    return max((item.order for item in show.items.values() if item.kind == kind), default=0) + 1
+
+
+def added(show: Show, kind: str, bodies: Iterable[Body], new_id: NewId) -> list[Item]:
+    """New items of one kind, after those that are there."""
+    start = last_order(show, kind)
+    active = show.settings.active_layer
+    layer = active if active in show.items and kind in LAYERED else None
+    return [Item(new_id(), kind, body, layer=layer, order=start + i) for i, body in enumerate(bodies)]
+
+
+def changed(item: Item, body: Body) -> Change:
+    """The item with another body, one revision on."""
+    return Change(item, Item(item.id, item.kind, body, item.parent, item.layer, item.order, item.rev + 1))
+
+
+def made(item: Item) -> Change:
+    return Change(None, item)
+
+
+def free_name(show: Show, kind: str, wanted: str, stem: str) -> str:
+    """The wanted name, or the stem with the next free number."""
+    if wanted.strip():
+        return wanted.strip()[:120]
+    taken = {item.name for item in show.of_kind(kind)}
+    return next(f"{stem} {n}" for n in range(1, len(taken) + 2) if f"{stem} {n}" not in taken)
+
+
+def listed(show: Show, ids: Iterable[str], noun: str = "thing") -> str:
+    """Things as a sentence names them: the one by its name, several by their count."""
+    items = [show.items[i] for i in ids if i in show.items]
+    if len(items) == 1:
+        return items[0].name
+    kinds = {item.kind for item in items}
+    word = kinds.pop() if len(kinds) == 1 else noun
+    return f"{len(items)} {word}{'es' if word.endswith('s') else 's'}"
+
+
+def require_some(ids: list[str], what: str) -> None:
+    """Raises JobError when nothing is selected."""
+    if not ids:
+        raise JobError(f"Nothing is selected: select {what} first.")

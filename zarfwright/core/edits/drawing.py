@@ -1,0 +1,232 @@
+"""Edits of what is drawn as an outline: decks of any shape, walls, areas for crowds."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from dataclasses import replace
+from typing import Literal
+
+from zarfwright.core.edits.base import (
+    Arguments,
+    Edit,
+    NewId,
+    added,
+    changed,
+    coordinate,
+    free_name,
+    length,
+    made,
+    within,
+)
+from zarfwright.core.errors import JobError
+from zarfwright.core.show import Crowd, Deck, Panel, Show, Wall
+from zarfwright.core.site.outline import Corner, area_m2, checked, length_m, offset, polygon_of, rectangle
+from zarfwright.core.units import format_length, parse_angle_deg, parse_count
+
+Corners = list[tuple[float, float, float]]
+
+
+def corners_of(show: Show, args: Outlined, closed: bool = True) -> tuple[Corner, ...]:
+    """The corners of an edit: as drawn, else a rectangle as typed. Raises JobError."""
+    if args.corners:
+        return checked(args.corners, closed)
+    width, depth = length(show, args.width, "width", 0.05), length(show, args.depth, "depth", 0.05)
+    return rectangle(width, depth, coordinate(show, args.x, "x", "x"), coordinate(show, args.y, "y", "y"))
+
+
+class Outlined(Arguments):
+    """Corners as drawn (x, y, bulge), or a rectangle about x, y as typed."""
+
+    name: str = ""
+    corners: Corners = []
+    width: str = "4m"
+    depth: str = "3m"
+    x: str = "0"
+    y: str = "0"
+    z: str = "0"
+
+
+class AddOutlineDeck(Outlined):
+    """A deck, riser, steps or ramp of any outline."""
+
+    height: str = "0.4m"
+    finish: Literal["black", "timber", "cloth"] = "black"
+    made: Literal["deck", "riser", "steps", "ramp"] = "deck"
+    fascia: bool = True
+    count: str = "4"
+    rise: str = "90"
+
+
+def _about_middle(corners: tuple[Corner, ...]) -> tuple[tuple[float, float], tuple[Corner, ...], tuple[float, float]]:
+    """The middle of an outline's bounds, its corners about that, and the size of the bounds."""
+    low_x, low_y, high_x, high_y = polygon_of(corners).bounds
+    x, y = (low_x + high_x) / 2, (low_y + high_y) / 2
+    about = tuple((round(cx - x, 6), round(cy - y, 6), b) for cx, cy, b in corners)
+    return (x, y), about, (high_x - low_x, high_y - low_y)
+
+
+def add_outline_deck(show: Show, args: AddOutlineDeck, new_id: NewId) -> Edit:
+    corners = corners_of(show, args)
+    (x, y), about, (width, depth) = _about_middle(corners)
+    deck = Deck(
+        name=free_name(show, "deck", args.name, args.made.capitalize()),
+        position=(x, y, coordinate(show, args.z, "z", "z")),
+        width_m=width,
+        depth_m=depth,
+        height_m=length(show, args.height, "height", 0.02, 50.0),
+        finish=args.finish,
+        corners=about,
+        made=args.made,
+        fascia=args.fascia,
+        count=parse_count(args.count, 1, 200),
+        rise_deg=parse_angle_deg(args.rise),
+    )
+    items = added(show, "deck", [deck], new_id)
+    return Edit((made(items[0]),), f"Add {deck.name}, {area_m2(corners):.1f} m²", (items[0].id,))
+
+
+class AddWall(Outlined):
+    """A wall along an outline, open or closed."""
+
+    closed: bool = False
+    height: str = "3m"
+    thickness: str = "0.1m"
+
+
+def add_wall(show: Show, args: AddWall, new_id: NewId) -> Edit:
+    corners = corners_of(show, args, args.closed)
+    wall = Wall(
+        name=free_name(show, "wall", args.name, "Wall"),
+        corners=corners,
+        position=(0.0, 0.0, coordinate(show, args.z, "z", "z")),
+        closed=args.closed or not args.corners,
+        height_m=length(show, args.height, "height", 0.05, 50.0),
+        thickness_m=length(show, args.thickness, "thickness", 0.005, 3.0),
+    )
+    items = added(show, "wall", [wall], new_id)
+    long = format_length(length_m(corners, wall.closed), show.settings.system)
+    return Edit((made(items[0]),), f"Add {wall.name}, {long}", (items[0].id,))
+
+
+class AddPanel(Arguments):
+    """An upright thing of the outline drawn in an elevation: across and up. Seen from the front it stands at `at`
+    upstage and faces downstage, seen from stage right it stands at `at` stage left and faces there."""
+
+    name: str = ""
+    corners: Corners
+    seen_from: Literal["front", "side"] = "front"
+    at: str = "0"
+    thickness: str = "0.04m"
+    finish: Literal["black", "timber", "cloth"] = "cloth"
+
+
+def add_panel(show: Show, args: AddPanel, new_id: NewId) -> Edit:
+    corners = checked(args.corners, True)
+    (across, up), about, _ = _about_middle(corners)
+    at = coordinate(show, args.at, "at", "y" if args.seen_from == "front" else "x")
+    # Its foot is what it stands on.
+    low = min(corner[1] for corner in about)
+    panel = Panel(
+        name=free_name(show, "panel", args.name, "Panel"),
+        corners=tuple((x, round(z - low, 6), b) for x, z, b in about),
+        position=(across, at, up + low) if args.seen_from == "front" else (at, across, up + low),
+        # Looking to stage left, upstage is on the left hand: from there it faces stage right.
+        turn_deg=0.0 if args.seen_from == "front" else -90.0,
+        thickness_m=length(show, args.thickness, "thickness", 0.002, 5.0),
+        finish=args.finish,
+    )
+    if args.seen_from == "side":
+        panel = replace(panel, corners=tuple((-x, z, -b) for x, z, b in panel.corners))
+    items = added(show, "panel", [panel], new_id)
+    return Edit((made(items[0]),), f"Add {panel.name}, {area_m2(corners):.1f} m²", (items[0].id,))
+
+
+class CutOpening(Arguments):
+    """Cut a door or window into a wall: how far along its middle is, how wide, sill and head."""
+
+    id: str
+    along: str
+    width: str = "1m"
+    sill: str = "0"
+    head: str = "2.1m"
+
+
+def cut_opening(show: Show, args: CutOpening, _: NewId) -> Edit:
+    item = show.item(args.id, "wall")
+    wall = item.body
+    assert isinstance(wall, Wall)
+    whole = length_m(wall.corners, wall.closed)
+    along = within(length(show, args.along, "along", 0.0), "along", 0.0, whole)
+    width = length(show, args.width, "width", 0.05, whole)
+    sill, head = length(show, args.sill, "sill", 0.0, wall.height_m), length(show, args.head, "head", 0.0, 50.0)
+    if head <= sill:
+        raise JobError("The head of an opening lies above its sill: type more for the head.", "head")
+    after = replace(wall, openings=(*wall.openings, (along, width, sill, min(head, wall.height_m))))
+    return Edit((changed(item, after),), f"Cut an opening into {wall.name}", (item.id,))
+
+
+def turned_corners(corners: Iterable[Corner], degrees: float) -> tuple[Corner, ...]:
+    """Corners turned about the origin."""
+    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    return tuple((c * x - s * y, s * x + c * y, b) for x, y, b in corners)
+
+
+def _with_outline(deck: Deck, own: tuple[Corner, ...]) -> Deck:
+    """A deck of another outline, given in its own frame: its position becomes the middle of that, its turn stays."""
+    (x, y), about, (width, depth) = _about_middle(own)
+    ((dx, dy, _),) = turned_corners(((x, y, 0.0),), deck.turn_deg)
+    px, py, pz = deck.position
+    return replace(deck, corners=about, width_m=width, depth_m=depth, position=(px + dx, py + dy, pz))
+
+
+class SetOutline(Arguments):
+    """Other corners of a deck, a wall, a panel or a crowd: as they lie in the plan, of a panel across and up its
+    face from its position."""
+
+    id: str
+    corners: Corners
+    closed: bool = True
+
+
+def set_outline(show: Show, args: SetOutline, _: NewId) -> Edit:
+    item = show.item(args.id)
+    body = item.body
+    if isinstance(body, Crowd):
+        return Edit(
+            (changed(item, replace(body, corners=checked(args.corners, True))),), f"Redraw {body.name}", (item.id,)
+        )
+    if isinstance(body, Wall):
+        px, py, _z = body.position
+        corners = tuple((x - px, y - py, b) for x, y, b in checked(args.corners, args.closed))
+        return Edit(
+            (changed(item, replace(body, corners=corners, closed=args.closed)),), f"Redraw {body.name}", (item.id,)
+        )
+    if isinstance(body, Deck):
+        px, py, _z = body.position
+        own = turned_corners(((x - px, y - py, b) for x, y, b in checked(args.corners, True)), -body.turn_deg)
+        return Edit((changed(item, _with_outline(body, own)),), f"Redraw {body.name}", (item.id,))
+    if isinstance(body, Panel):
+        panel = replace(body, corners=checked(args.corners, True))
+        return Edit((changed(item, panel),), f"Redraw {body.name}", (item.id,))
+    raise JobError(f"{item.name} has no outline that could be drawn.", "id")
+
+
+class OffsetOutline(Arguments):
+    """Set a deck's or area's outline further out, or with a minus further in."""
+
+    id: str
+    by: str
+
+
+def offset_outline(show: Show, args: OffsetOutline, new_id: NewId) -> Edit:
+    item = show.item(args.id)
+    body = item.body
+    if not isinstance(body, Crowd | Deck):
+        raise JobError(f"{item.name} has no closed outline.", "id")
+    text = args.by.strip()
+    by = length(show, text.lstrip("+-"), "by", 0.001, 50.0) * (-1 if text.startswith("-") else 1)
+    if isinstance(body, Deck):
+        own = checked(list(offset(body.corners or rectangle(body.width_m, body.depth_m), by)), True)
+        return Edit((changed(item, _with_outline(body, own)),), f"Redraw {body.name}", (item.id,))
+    return set_outline(show, SetOutline(id=args.id, corners=list(offset(body.corners, by))), new_id)

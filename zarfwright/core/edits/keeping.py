@@ -1,0 +1,77 @@
+"""Edits of looks: keep what is seen, keep it again, play one."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from zarfwright.core.dmx.compile import fixture_of
+from zarfwright.core.dmx.features import INDEX
+from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, free_name, made
+from zarfwright.core.edits.carrying import carriers_brought, carriers_now
+from zarfwright.core.errors import JobError
+from zarfwright.core.looks import next_number
+from zarfwright.core.show import SHOW_ID, Look, Show
+
+Values = dict[str, dict[str, float]]
+
+
+def _checked(show: Show, values: Values) -> Values:
+    fixtures = {item.id for item, _ in show.fixtures()}
+    kept = {key: said for key, said in values.items() if fixture_of(key) in fixtures}
+    if not kept:
+        raise JobError("There is nothing to keep: hang a fixture first.")
+    for said in kept.values():
+        if unknown := set(said) - set(INDEX):
+            raise JobError(f"“{unknown.pop()}” is nothing that a fixture does.", "values")
+    return kept
+
+
+class KeepLook(Arguments):
+    """Keep values by fixture or cell (`id/3`) as a new look; the desk fills in what is seen where there are none."""
+
+    name: str = ""
+    note: str = ""
+    values: Values = {}
+
+
+def keep_look(show: Show, args: KeepLook, new_id: NewId) -> Edit:
+    name = free_name(show, "look", args.name, "Look")
+    values = _checked(show, args.values)
+    look = Look(name, next_number(show), values, args.note.strip()[:2000], carriers_now(show))
+    items = added(show, "look", [look], new_id)
+    return Edit((made(items[0]),), f"Keep look {look.number}, {name}", (items[0].id,))
+
+
+class UpdateLook(Arguments):
+    """Keep what is seen now in a look that is there."""
+
+    id: str
+    values: Values = {}
+
+
+def update_look(show: Show, args: UpdateLook, _: NewId) -> Edit:
+    item = show.item(args.id, "look")
+    assert isinstance(item.body, Look)
+    look = replace(item.body, values=_checked(show, args.values), carriers=carriers_now(show))
+    return Edit((changed(item, look),), f"Update look {look.number}, {look.name}", (item.id,))
+
+
+class PlayLook(Arguments):
+    """Let a look drive the picture, and bring carriers to where it has them; the console is no longer followed, so
+    that it can be seen. None: home."""
+
+    id: str | None
+
+
+def play_look(show: Show, args: PlayLook, _: NewId) -> Edit:
+    settings = replace(show.settings, playing=args.id, follow_console=False)
+    if args.id is None:
+        return Edit((changed(show.item(SHOW_ID), settings),), "Play no look")
+    look = show.item(args.id, "look").body
+    assert isinstance(look, Look)
+    moves, names = carriers_brought(show, look.carriers)
+    report = (
+        (f"{', '.join(names)}: brought to where the look has {'it' if len(names) == 1 else 'them'}.",) if names else ()
+    )
+    said = f"Play look {look.number}, {look.name}"
+    return Edit((changed(show.item(SHOW_ID), settings), *moves), said, (args.id,), report)

@@ -1,0 +1,203 @@
+"""Edits that begin a site: pieces of scenery out of the library, whole venues out of a few numbers."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Literal
+
+from zarfwright.core.edits.base import (
+    Arguments,
+    Edit,
+    NewId,
+    added,
+    changed,
+    coordinate,
+    free_name,
+    length,
+    made,
+    within,
+)
+from zarfwright.core.errors import JobError
+from zarfwright.core.mesh import join
+from zarfwright.core.scene import has_mesh, mesh_of, mesh_solids
+from zarfwright.core.show import KINDS, Body, MeshPiece, Piece, Show
+from zarfwright.core.site.pieces import SIZES
+from zarfwright.core.site.simplify import deviation
+from zarfwright.core.site.starters import USUAL, starter
+from zarfwright.core.units import parse_angle_deg, parse_count
+
+KIND_OF = {body: kind for kind, body in KINDS.items()}
+
+
+class AddPiece(Arguments):
+    """A piece of scenery; empty sizes are as usual for it."""
+
+    name: str = ""
+    piece: str = "flat"
+    width: str = ""
+    depth: str = ""
+    height: str = ""
+    x: str = "0"
+    y: str = "0"
+    z: str = "0"
+    turn: str = "0"
+    count: str = "3"
+    fullness: str = "0.5"
+    finish: Literal["black", "timber", "cloth"] = "black"
+
+
+def add_piece(show: Show, args: AddPiece, new_id: NewId) -> Edit:
+    if args.piece not in SIZES:
+        raise JobError(f"“{args.piece}” is no piece of scenery: choose one of {', '.join(SIZES)}.", "piece")
+    usual = dict(zip(("width", "depth", "height"), SIZES[args.piece], strict=True))
+    sizes = {
+        side: length(show, getattr(args, side), side, 0.01, 200.0) if getattr(args, side).strip() else value
+        for side, value in usual.items()
+    }
+    try:
+        fullness = within(float(args.fullness.replace(",", ".")), "fullness", 0.0, 3.0)
+    except ValueError as wrong:
+        raise JobError(f"“{args.fullness}” is not a number.", "fullness") from wrong
+    piece = Piece(
+        name=free_name(show, "piece", args.name, args.piece.capitalize()),
+        piece=args.piece,  # type: ignore[arg-type]
+        position=(
+            coordinate(show, args.x, "x", "x"),
+            coordinate(show, args.y, "y", "y"),
+            coordinate(show, args.z, "z", "z"),
+        ),
+        turn_deg=parse_angle_deg(args.turn),
+        width_m=sizes["width"],
+        depth_m=sizes["depth"],
+        height_m=sizes["height"],
+        count=parse_count(args.count, 1, 200),
+        fullness=fullness,
+        finish=args.finish,
+    )
+    items = added(show, "piece", [piece], new_id)
+    return Edit((made(items[0]),), f"Add {piece.name}", (items[0].id,))
+
+
+class AddMesh(Arguments):
+    """A mesh of a file that is among the assets already."""
+
+    name: str
+    asset: str
+    scale: float = 1.0
+    up: Literal["y", "z"] = "z"
+    x: str = "0"
+    y: str = "0"
+    z: str = "0"
+    turn: str = "0"
+    reflectance: float = 0.4
+
+
+def add_mesh(show: Show, args: AddMesh, new_id: NewId) -> Edit:
+    if not has_mesh(args.asset):
+        raise JobError("The file of this mesh was not read: choose it again.", "asset")
+    piece = MeshPiece(
+        name=free_name(show, "mesh", args.name, "Mesh"),
+        asset=args.asset,
+        position=(
+            coordinate(show, args.x, "x", "x"),
+            coordinate(show, args.y, "y", "y"),
+            coordinate(show, args.z, "z", "z"),
+        ),
+        turn_deg=parse_angle_deg(args.turn),
+        scale=within(args.scale, "scale", 1e-6, 1e4),
+        up=args.up,
+        reflectance=within(args.reflectance, "reflectance", 0.0, 0.95),
+    )
+    items = added(show, "mesh", [piece], new_id)
+    return Edit((made(items[0]),), f"Add {piece.name}", (items[0].id,))
+
+
+class SimplifyMesh(Arguments):
+    """Show a mesh with about so many triangles; empty: with all of them."""
+
+    id: str
+    triangles: str = ""
+
+
+def simplify_mesh(show: Show, args: SimplifyMesh, _: NewId) -> Edit:
+    item = show.item(args.id, "mesh")
+    body = item.body
+    assert isinstance(body, MeshPiece)
+    file = mesh_of(body.asset)
+    if file is None:
+        raise JobError(f"The file of {body.name} is missing from the show: add it again.", "id")
+    whole = len(file.whole.triangles)
+    if not args.triangles.strip():
+        after = replace(body, triangles=None)
+        return Edit((changed(item, after),), f"Show {body.name} with all its {whole} triangles", (item.id,))
+    wanted = parse_count(args.triangles, 12, 2_000_000)
+    if wanted >= whole:
+        raise JobError(f"{body.name} has {whole} triangles only: type fewer.", "triangles")
+    after = replace(body, triangles=wanted)
+    fewer = [solid.mesh for solid in mesh_solids(item, replace(after, scale=1.0, up="z"))]
+    mean, most = deviation(file.whole, join(fewer))
+    off = f"{mean * body.scale * 1000:.1f} mm on average, {most * body.scale * 1000:.1f} mm at most"
+    count = sum(len(mesh.triangles) for mesh in fewer)
+    report = (f"{body.name} has {count} of {whole} triangles; its surface is off by {off}.",)
+    return Edit((changed(item, after),), f"Simplify {body.name} to {count} triangles", (item.id,), report)
+
+
+class SetReflectance(Arguments):
+    """How much light a material of a mesh gives back; empty: as its file says."""
+
+    id: str
+    material: str
+    reflectance: str = ""
+
+
+def set_reflectance(show: Show, args: SetReflectance, _: NewId) -> Edit:
+    item = show.item(args.id, "mesh")
+    body = item.body
+    assert isinstance(body, MeshPiece)
+    file = mesh_of(body.asset)
+    if file is None or args.material not in {part.material for part in file.parts}:
+        raise JobError(f"{body.name} has no material “{args.material}”.", "material")
+    others = {name: value for name, value in body.reflectances.items() if name != args.material}
+    if not args.reflectance.strip():
+        return Edit((changed(item, replace(body, reflectances=others)),), f"Set {args.material} as its file says")
+    try:
+        value = within(float(args.reflectance.replace(",", ".")), "reflectance", 0.0, 0.95)
+    except ValueError as wrong:
+        raise JobError(f"“{args.reflectance}” is not a number: type one from 0 to 0.95.", "reflectance") from wrong
+    after = replace(body, reflectances={**others, args.material: value})
+    return Edit((changed(item, after),), f"Let {args.material} of {body.name} give back {value:g}", (item.id,))
+
+
+class StartSite(Arguments):
+    """A complete simple venue of ordinary things; empty numbers are as usual for its kind."""
+
+    kind: str
+    width: str = ""
+    depth: str = ""
+    eave: str = ""
+    ridge: str = ""
+    stage_width: str = ""
+    stage_depth: str = ""
+    stage_height: str = ""
+
+
+def start_site(show: Show, args: StartSite, new_id: NewId) -> Edit:
+    if args.kind not in USUAL:
+        raise JobError(f"“{args.kind}” is no starter: choose one of {', '.join(USUAL)}.", "kind")
+    names = ("width", "depth", "eave", "ridge", "stage_width", "stage_depth", "stage_height")
+    least = (4.0, 5.0, 2.4, 2.4, 2.0, 1.5, 0.0)
+    values = [
+        length(show, getattr(args, name), name, low, 400.0) if getattr(args, name).strip() else usual
+        for name, low, usual in zip(names, least, USUAL[args.kind], strict=True)
+    ]
+    width, depth, eave, ridge, wide, deep, high = values
+    if wide > width:
+        raise JobError("The stage is wider than the room: type less.", "stage_width")
+    if deep > depth * 0.7:
+        raise JobError("The stage takes more than two thirds of the room: type less depth.", "stage_depth")
+    bodies = starter(args.kind, (width, depth, eave, max(ridge, eave)), (wide, deep, high))
+    by_kind: dict[str, list[Body]] = {}
+    for body in bodies:
+        by_kind.setdefault(KIND_OF[type(body)], []).append(body)
+    new = [item for kind, some in by_kind.items() for item in added(show, kind, some, new_id)]
+    return Edit(tuple(made(item) for item in new), f"Begin with a {args.kind}, {len(new)} things")

@@ -1,0 +1,41 @@
+"""Looks: physical values kept by fixture, not DMX, so that they outlive patch and mode."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from zarfwright.core.dmx.compile import CompiledRig, compile_rig
+from zarfwright.core.dmx.features import FEATURES
+from zarfwright.core.drive import value_rows
+from zarfwright.core.patch import patch_rows
+from zarfwright.core.picture import beam_table
+from zarfwright.core.show import Look, Show
+from zarfwright.core.space import Floats
+
+
+def kept_values(keys: Sequence[str], features: Floats) -> dict[str, dict[str, float]]:
+    """What is seen, (n, COUNT), as a look keeps it; rounded to a millionth so that a show file stays small."""
+    names = [feature.name for feature in FEATURES]
+    rows = np.round(features, 6).tolist()
+    return {key: dict(zip(names, row, strict=True)) for key, row in zip(keys, rows, strict=True)}
+
+
+def look_features(rig: CompiledRig, look: Look) -> Floats:
+    """The features of a look alone, (n, COUNT): what it does not say is at home."""
+    said = value_rows(rig, look.values)
+    return np.where(np.isnan(said), rig.home, said)
+
+
+def look_frame(show: Show, look: Look) -> NDArray[np.float32]:
+    """The picture of a look alone, beams of shape (n, fields): what it does not say is at home."""
+    rows = patch_rows(show)
+    rig = compile_rig(rows)
+    return beam_table(rows).frame(look_features(rig, look))
+
+
+def next_number(show: Show) -> int:
+    """The number after the last look's."""
+    return max((item.body.number for item in show.of_kind("look") if isinstance(item.body, Look)), default=0) + 1

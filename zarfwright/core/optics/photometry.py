@@ -1,0 +1,202 @@
+"""Lux in the rig: what each beam throws at a place, with everything in its way (numbers.md, Beam and Photometry map).
+
+E = I . cos(incidence) / d^2, d from the beam's virtual apex behind the lens.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from zarfwright.core.aim import head_turn, lens
+from zarfwright.core.optics.beam import FROST_BEAM_SHARE, FROST_DEG, RIM_DEG_MAX, hot_spot, soft_shape
+from zarfwright.core.optics.colour import LUMINANCE
+from zarfwright.core.optics.gate import Mask, copies, iris_stop, transmission
+from zarfwright.core.optics.web import Web
+from zarfwright.core.picture import COLUMN, FIELDS
+from zarfwright.core.raycast import Caster
+from zarfwright.core.space import Floats, Placement, rotate, unit
+from zarfwright.core.types.chain import Chain
+from zarfwright.core.types.model import Facet
+
+HALF_MAX_RAD = 1.5
+OFF_SURFACE_M = 2e-3
+
+
+@dataclass(frozen=True, eq=False)
+class Beams:
+    """n beams as they are now: frames in the show, and what the picture says of them."""
+
+    apex: Floats
+    """(n, 3) the virtual apex: lens radius / tan(half the field) behind the lens."""
+    lens: Floats
+    along: Floats
+    side: Floats
+    """(n, 3) the head's X; its Y completes the gate's frame."""
+    upward: Floats
+    frame: NDArray[np.float32]
+    """(n, FIELDS) as the stage gets it."""
+    peak_cd: Floats
+    masks: Mapping[int, Mask]
+    """Gobo images by their number in the frame."""
+    prisms: Sequence[Sequence[Facet]]
+    webs: Mapping[int, Web] = field(default_factory=dict)
+    """Photometric webs by their number in the frame."""
+
+    def values(self, i: int) -> dict[str, float]:
+        """One beam's values by name."""
+        return dict(zip(FIELDS, self.frame[i].tolist(), strict=True))
+
+    def colour_cd(self, i: int) -> Floats:
+        """Candela on the axis by colour (3,)."""
+        return np.asarray(self.frame[i, COLUMN["red"] : COLUMN["blue"] + 1].astype(float) * self.peak_cd[i])
+
+    def lit(self) -> NDArray[np.int64]:
+        """The beams that put out more than half a candela."""
+        rgb = self.frame[:, COLUMN["red"] : COLUMN["blue"] + 1] * self.peak_cd[:, None]
+        return np.flatnonzero(rgb.max(axis=1) >= 0.5) if len(rgb) else np.zeros(0, dtype=np.int64)
+
+
+def beams_in_show(
+    chains: Sequence[Chain],
+    mounts: Sequence[Placement],
+    frame: NDArray[np.float32],
+    peak_cd: ArrayLike,
+    masks: Mapping[int, Mask] | None = None,
+    prisms: Sequence[Sequence[Facet]] = (),
+    webs: Mapping[int, Web] | None = None,
+) -> Beams:
+    """Beams from their chains and mounts, one each for every row of `frame`."""
+    n = len(chains)
+    places, along, side, upward = (np.zeros((n, 3)) for _ in range(4))
+    for i, (chain, mount) in enumerate(zip(chains, mounts, strict=True)):
+        pan, tilt = float(frame[i, COLUMN["pan"]]), float(frame[i, COLUMN["tilt"]])
+        place, direction = lens(chain, pan, tilt)
+        places[i], along[i] = mount.apply(place), rotate(mount.rotation, direction)
+        side[i] = rotate(mount.rotation, rotate(head_turn(chain, pan, tilt), np.array([1.0, 0.0, 0.0])))
+        upward[i] = np.cross(side[i], along[i])
+    half = np.array([_half_field(row) for row in frame]) if n else np.zeros(0)
+    radius = np.array([chain.beam.lens_radius_m for chain in chains])
+    # A web is measured from the lens plane: no apex behind it.
+    behind = np.where(frame[:, COLUMN["web"]] > 0.5, 0.0, radius / np.tan(half)) if n else np.zeros(0)
+    apex = places - along * behind[:, None]
+    peaks = np.asarray(peak_cd, dtype=float)
+    return Beams(apex, places, along, side, upward, frame, peaks, masks or {}, prisms, webs or {})
+
+
+def _half_field(row: NDArray[np.float32]) -> float:
+    b, f = float(max(row[COLUMN["beam"]], 0.002)), float(row[COLUMN["field"]])
+    return min(max(f, b * (1.0 if row[COLUMN["hard"]] > 0.5 else 1.1)) / 2, HALF_MAX_RAD)
+
+
+def shape_toward(beams: Beams, i: int, points: Floats) -> Floats:
+    """I / I0 of beam i towards points (m, 3): its edge, and whatever stands in its gate."""
+    v = beams.values(i)
+    away = points - beams.apex[i]
+    z = away @ beams.along[i]
+    ahead = z > 1e-6
+    safe = np.where(ahead, z, 1.0)
+    xy = np.stack([away @ beams.side[i], away @ beams.upward[i]], axis=-1) / safe[:, None]
+    web = beams.webs.get(int(v["web"]))
+    if web is not None:
+        shares = web.toward(np.arctan2(np.linalg.norm(xy, axis=-1), 1.0), np.arctan2(xy[:, 1], xy[:, 0])) / web.peak_cd
+        return np.asarray(np.where(ahead, shares, 0.0))
+    half = _half_field(beams.frame[i])
+    u = xy / np.tan(half)
+    beam_deg, field_deg = float(np.degrees(max(v["beam"], 0.002))), float(np.degrees(2 * half))
+    masks = [beams.masks.get(int(v["gobo"])), beams.masks.get(int(v["gobo2"]))]
+    facets = beams.prisms[int(v["prism"]) - 1] if 0 < v["prism"] <= len(beams.prisms) else ()
+    h = hot_spot(beam_deg, field_deg)
+    frosted_deg = min(field_deg + FROST_DEG, RIM_DEG_MAX)
+    whole = np.zeros(len(points))
+    seen = copies(u, facets, v["prism_turn"])
+    for copy in seen:
+        r = np.linalg.norm(copy, axis=-1)
+        t = np.arctan(r * np.tan(half))
+        if v["hard"] > 0.5:
+            clear = (1 - h * np.minimum(r * r, 1.0)) * transmission(copy, v, masks)
+        else:
+            clear = soft_shape(t, beam_deg, field_deg) * iris_stop(copy, v["iris"], v["focus"])
+        frosted = soft_shape(t, frosted_deg * FROST_BEAM_SHARE, frosted_deg) * v["frost_gain"]
+        whole += clear + v["frost"] * (frosted - clear)
+    return np.asarray(np.where(ahead, whole / len(seen), 0.0))
+
+
+def illuminance(beams: Beams, points: ArrayLike, normals: ArrayLike, caster: Caster | None = None) -> Floats:
+    """Lux by colour (m, 3) on faces at `points` (m, 3) with unit `normals` (m, 3); with a caster, where rays arrive."""
+    places, faces = np.asarray(points, dtype=float).reshape(-1, 3), np.asarray(normals, dtype=float).reshape(-1, 3)
+    whole = np.zeros((len(places), 3))
+    for i in beams.lit():
+        lux = contribution(beams, int(i), places, faces, caster)
+        whole += lux[:, None] * beams.colour_cd(int(i))
+    return whole
+
+
+def contribution(beams: Beams, i: int, points: Floats, normals: Floats, caster: Caster | None = None) -> Floats:
+    """Lux (m,) of one beam for each candela of its axis."""
+    away = points - beams.apex[i]
+    d2 = np.sum(away * away, axis=1)
+    cosine = np.maximum(-np.sum(unit(away) * normals, axis=1), 0.0)
+    before = (points - beams.lens[i]) @ beams.along[i] > 0
+    lux = np.where(before, shape_toward(beams, i, points) * cosine / np.maximum(d2, 1e-9), 0.0)
+    reached = np.flatnonzero(lux > 0)
+    if caster is not None and len(reached):
+        lifted = points[reached] + normals[reached] * OFF_SURFACE_M
+        free = caster.sees(np.broadcast_to(beams.lens[i], lifted.shape), lifted)
+        lux[reached[~free]] = 0.0
+    return np.asarray(lux)
+
+
+@dataclass(frozen=True)
+class Landing:
+    """Where the axis of a beam lands."""
+
+    point: tuple[float, float, float]
+    thing: str
+    away_m: float
+    """From the lens."""
+    across_m: float
+    """The width of the field there, square to the beam."""
+    lux: float
+    """From this beam alone, on the face that it lands on."""
+
+
+def landing(beams: Beams, i: int, caster: Caster) -> Landing | None:
+    """Where a beam's axis lands; None where it meets nothing."""
+    found = caster.first(beams.lens[i][None], beams.along[i][None])
+    if not np.isfinite(found.distance[0]):
+        return None
+    point = beams.lens[i] + beams.along[i] * found.distance[0]
+    lux = contribution(beams, i, point[None], found.normal)[0] * float(beams.colour_cd(i) @ LUMINANCE)
+    away = float(found.distance[0])
+    across = 2 * float(np.linalg.norm(point - beams.apex[i])) * float(np.tan(_half_field(beams.frame[i])))
+    x, y, z = point.tolist()
+    return Landing((x, y, z), caster.names[int(found.thing[0])], away, across, float(lux))
+
+
+def bounced(beams: Beams, points: ArrayLike, normals: ArrayLike, caster: Caster, rays: int = 1024) -> Floats:
+    """Lux by colour (m, 3) from light that has bounced once: a cosine-weighted hemisphere of rays from each point.
+
+    E = pi . mean of the luminance met, L = reflectance . E / pi: the reference that the stage's bounce is held against.
+    """
+    places, faces = np.asarray(points, dtype=float), np.asarray(normals, dtype=float)
+    rng = np.random.default_rng(1)
+    out = np.zeros((len(places), 3))
+    share = (np.arange(rays) + rng.random(rays)) / rays
+    turn = 2 * np.pi * ((np.arange(rays) * 0.6180339887498949) % 1.0)
+    for k, (place, face) in enumerate(zip(places, faces, strict=True)):
+        helper = np.array([1.0, 0.0, 0.0]) if abs(face[0]) < 0.9 else np.array([0.0, 1.0, 0.0])
+        x = unit(np.cross(face, helper))
+        y = np.cross(face, x)
+        r, z = np.sqrt(share), np.sqrt(1 - share)
+        ways = (r * np.cos(turn))[:, None] * x + (r * np.sin(turn))[:, None] * y + z[:, None] * face
+        found = caster.first(np.broadcast_to(place + face * OFF_SURFACE_M, ways.shape), ways)
+        hit = np.isfinite(found.distance)
+        at = place + ways[hit] * found.distance[hit, None]
+        facing = found.normal[hit]
+        lux = illuminance(beams, at + facing * OFF_SURFACE_M, facing, caster)
+        out[k] = (lux * caster.albedo[found.thing[hit]]).sum(axis=0) / rays
+    return out

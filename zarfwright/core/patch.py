@@ -1,0 +1,127 @@
+"""Universes and addresses: giving them in sequence, seeing who is on which slot, and what is at odds."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from zarfwright.core.dmx.compile import SLOTS, PatchRow, break_places
+from zarfwright.core.errors import JobError
+from zarfwright.core.memo import Memo
+from zarfwright.core.show import Fixture, Show
+from zarfwright.core.types.model import FixtureType
+
+LAST_UNIVERSE = 63999
+
+
+@dataclass(frozen=True)
+class Place:
+    """A start address: universe 1..63999, slot 1..512. Written `2.001`."""
+
+    universe: int
+    address: int
+
+    def __str__(self) -> str:
+        return f"{self.universe}.{self.address:03d}"
+
+
+def parse_place(text: str) -> Place:
+    """Read `2.001`, `2/1` or `1` (universe 1). Raises JobError, saying what an address looks like."""
+    parts = text.replace("/", ".").replace(" ", "").split(".")
+    if len(parts) > 2 or not all(part.isdigit() and len(part) <= 6 for part in parts):
+        raise JobError(f"“{text.strip()}” is not an address: type universe and slot, for instance 2.001.", "address")
+    universe, address = (1, int(parts[0])) if len(parts) == 1 else (int(parts[0]), int(parts[1]))
+    require_place(universe, address)
+    return Place(universe, address)
+
+
+def require_place(universe: int, address: int) -> None:
+    """Raises JobError when the universe or the slot does not exist."""
+    if not 1 <= universe <= LAST_UNIVERSE:
+        raise JobError(f"Universe {universe} does not exist: type 1 to {LAST_UNIVERSE}.", "address")
+    if not 1 <= address <= SLOTS:
+        raise JobError(f"Slot {address} does not exist: a universe has 1 to {SLOTS}.", "address")
+
+
+def in_sequence(footprints: Sequence[int], start: Place, gap: int = 0) -> list[Place]:
+    """Addresses one after another. What would cross the end of a universe starts the next one.
+
+    Raises JobError when a fixture is larger than a universe or the universes run out.
+    """
+    places, universe, address = [], start.universe, start.address
+    for footprint in footprints:
+        if footprint > SLOTS:
+            raise JobError(f"A fixture of {footprint} slots does not fit a universe of {SLOTS}.")
+        if address + footprint - 1 > SLOTS:
+            universe, address = universe + 1, 1
+        require_place(universe, address)
+        places.append(Place(universe, address))
+        address += footprint + gap
+        if address > SLOTS:
+            universe, address = universe + 1, 1
+    return places
+
+
+@dataclass(frozen=True)
+class Conflict:
+    """Two fixtures that share slots: from `first` to `last` of a universe."""
+
+    universe: int
+    first: int
+    last: int
+    fixtures: tuple[str, str]
+
+
+def footprint_of(show: Show, fixture: Fixture) -> int:
+    """Slots a fixture takes in a row in its mode, with the breaks that follow each other; 0 when its type is lost."""
+    if fixture.type not in show.types:
+        return 0
+    sizes = show.types[fixture.type].mode(fixture.mode).footprints
+    elsewhere = {number for number, _, _ in fixture.breaks}
+    return sum(size for i, (number, size) in enumerate(sizes.items()) if i == 0 or number not in elsewhere)
+
+
+def _taken(fixture: Fixture, fixture_type: FixtureType) -> list[tuple[int, int, int]]:
+    if fixture.universe is None or fixture.address is None:
+        return []
+    mode = fixture_type.mode(fixture.mode)
+    places = break_places(mode, (fixture.universe, fixture.address), fixture.breaks)
+    return [
+        (universe, slot, slot + mode.footprints[number] - 1)
+        for number, (universe, slot) in places.items()
+        if mode.footprints[number]
+    ]
+
+
+_taken_memo = Memo(_taken)
+
+
+def occupied(show: Show, fixture: Fixture) -> list[tuple[int, int, int]]:
+    """What a fixture takes of universes: universe, first and last slot of each break."""
+    return _taken_memo(fixture, show.types[fixture.type]) if fixture.type in show.types else []
+
+
+def conflicts(show: Show) -> list[Conflict]:
+    """Every pair of fixtures that meets on a slot, by sweeping each universe from slot 1."""
+    spans: dict[int, list[tuple[int, int, str]]] = {}
+    for item, fixture in show.fixtures():
+        for universe, first, last in occupied(show, fixture):
+            spans.setdefault(universe, []).append((first, last, item.id))
+    found = []
+    for universe, taken in sorted(spans.items()):
+        active: list[tuple[int, int, str]] = []
+        for span in sorted(taken):
+            active = [other for other in active if other[1] >= span[0]]
+            for other in active:
+                found.append(Conflict(universe, span[0], min(span[1], other[1]), (other[2], span[2])))
+            active.append(span)
+    return found
+
+
+def patch_rows(show: Show) -> list[PatchRow]:
+    """The fixtures as the decoder takes them, in the order of the frame's rows. Those without a type are left out."""
+    return [
+        PatchRow(item.id, show.types[fixture.type], fixture.mode, fixture.universe, fixture.address, fixture.breaks)
+        for item, fixture in show.fixtures()
+        if fixture.type in show.types
+    ]

@@ -1,0 +1,182 @@
+"""What is still wrong or missing, step by step: each finding says what, where, and what to do."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import replace
+
+import numpy as np
+
+from zarfwright.core.dmx.compile import fixture_of
+from zarfwright.core.patch import conflicts, occupied
+from zarfwright.core.rig.readiness import Finding, Repair, hang_findings
+from zarfwright.core.scene import mesh_of, people_of
+from zarfwright.core.show import Crowd, Deck, Figure, Fixture, Item, Look, MeshPiece, Panel, Piece, Show, Truss, Wall
+from zarfwright.core.site.crowd import STAGE, People
+from zarfwright.core.site.footprints import inside
+from zarfwright.core.site.outline import advice
+from zarfwright.core.space import Floats
+from zarfwright.core.units import format_length
+
+SITE_KINDS = ("venue", "deck", "wall", "panel", "piece", "mesh", "truss", "figure", "crowd")
+HEAVY = 100_000
+"""Triangles of a mesh from which on it is called heavy."""
+STEPS = ("site", "hang", "aim", "patch", "signal", "looks", "review", "papers")
+
+
+def _called(show: Show, item_id: str) -> str:
+    return show.items[item_id].name
+
+
+def _patch(show: Show) -> list[Finding]:
+    found = []
+    for item, fixture in show.fixtures():
+        if fixture.universe is None or fixture.address is None:
+            text = f"{item.name.capitalize()} has no address: no console can drive it. Give it one."
+            found.append(Finding("patch", (item.id,), text))
+        elif any(last > 512 for _, _, last in occupied(show, fixture)):
+            text = (
+                f"{item.name.capitalize()} runs past the end of universe {fixture.universe}: give it a lower address."
+            )
+            found.append(Finding("patch", (item.id,), text, wrong=True))
+    for clash in conflicts(show):
+        a, b = (_called(show, item_id) for item_id in clash.fixtures)
+        slots = f"slot {clash.first}" if clash.first == clash.last else f"slots {clash.first} to {clash.last}"
+        text = f"{a.capitalize()} and {b} share {slots} of universe {clash.universe}: move one of them."
+        found.append(Finding("patch", clash.fixtures, text, wrong=True))
+    return found
+
+
+def _looks(show: Show) -> list[Finding]:
+    present = {item.id for item, _ in show.fixtures()}
+    found = []
+    for item in show.of_kind("look"):
+        if not isinstance(item.body, Look):
+            continue
+        # A batten is said cell by cell.
+        new = present - {fixture_of(key) for key in item.body.values}
+        if new:
+            fixtures = "1 fixture" if len(new) == 1 else f"{len(new)} fixtures"
+            text = f"Look {item.body.number}, {item.body.name}, says nothing of {fixtures} hung since: keep it again."
+            found.append(Finding("looks", tuple(sorted(new)), text))
+    return found
+
+
+def _outline(item: Item) -> list[Finding]:
+    """What an outline was nearly meant to be, with its corners put right."""
+    body = item.body
+    if isinstance(body, Wall):
+        corners, closed = body.corners, body.closed
+    elif isinstance(body, Deck | Crowd | Panel) and body.corners:
+        corners, closed = body.corners, True
+    else:
+        return []
+    found = []
+    for one in advice(corners, closed)[:3]:
+        args = {"id": item.id, "corners": [list(corner) for corner in one.corners], "closed": one.closed}
+        label = "Close it" if one.closed and not closed else "Put it straight"
+        text = f"{item.name}: {one.text}. Was it meant to be so?"
+        found.append(Finding("site", (item.id,), text, repair=Repair(label, "set outline", args)))
+    return found
+
+
+def _site(show: Show) -> list[Finding]:
+    found: list[Finding] = []
+    by_body: dict[str, list[str]] = defaultdict(list)
+    for item in show.items.values():
+        body = item.body
+        if isinstance(body, Deck | Wall | Panel | Piece | Truss | Figure):
+            by_body[f"{item.kind} {replace(body, name='')}"].append(item.id)
+            if body.position[2] < -0.001 and not isinstance(body, Figure):
+                depth = format_length(-body.position[2], show.settings.system)
+                text = f"{item.name} stands {depth} below the datum: raise it, unless there is a pit."
+                raised = Repair("Raise it to the datum", "set field", {"ids": [item.id], "field": "z", "text": "0"})
+                found.append(Finding("site", (item.id,), text, repair=None if isinstance(body, Truss) else raised))
+        found += _outline(item)
+        if isinstance(body, MeshPiece):
+            mesh = mesh_of(body.asset)
+            count = 0 if mesh is None else min(len(mesh.whole.triangles), body.triangles or HEAVY * 100)
+            if count > HEAVY:
+                text = f"{item.name} has {count} triangles: simplify it, or the picture slows down."
+                fewer = Repair("Simplify it", "simplify mesh", {"id": item.id, "triangles": str(HEAVY // 4)})
+                found.append(Finding("site", (item.id,), text, repair=fewer))
+        if isinstance(body, Crowd):
+            found += _crowd(item, body)
+    found += _inside(show)
+    used = {item.layer for item in show.items.values()}
+    for item in show.of_kind("layer"):
+        if item.id not in used:
+            text = f"The layer {item.name} is empty: put something on it, or remove it."
+            gone = Repair("Remove the layer", "remove layer", {"id": item.id})
+            found.append(Finding("site", (item.id,), text, repair=gone))
+    for ids in by_body.values():
+        if len(ids) > 1:
+            text = f"{_called(show, ids[0])} and {len(ids) - 1} more are exactly alike and in one place: remove them."
+            found.append(Finding("site", tuple(ids), text, repair=Repair("Leave one", "remove", {"ids": ids[1:]})))
+    return found
+
+
+def _inside(show: Show) -> list[Finding]:
+    """People who stand in scenery."""
+    owners: list[Item] = []
+    places: list[Floats] = []
+    for item in show.items.values():
+        if isinstance(item.body, Figure):
+            owners.append(item)
+            places.append(np.array([item.body.position]))
+        elif isinstance(item.body, Crowd):
+            who = people_of(item.body)
+            owners += [item] * who.count
+            places.append(who.places)
+    if not owners:
+        return []
+    found = []
+    for thing, numbers in inside(show, np.concatenate(places)).items():
+        concerned = list(dict.fromkeys(owners[i].id for i in numbers))
+        crowds = [one for one in concerned if show.items[one].kind == "crowd"]
+        who_text = "1 person stands" if len(numbers) == 1 else f"{len(numbers)} people stand"
+        text = f"{who_text} inside {_called(show, thing)}: move them, or let their crowd keep out of it."
+        out = Repair("Keep them out", "keep clear", {"ids": crowds}) if crowds else None
+        found.append(Finding("site", (*concerned, thing), text, wrong=True, repair=out))
+    return found
+
+
+def _crowd(item: Item, crowd: Crowd) -> list[Finding]:
+    who = people_of(crowd)
+    if not who.count:
+        text = f"{crowd.name} holds nobody: enlarge its area, or narrow its aisles."
+        return [Finding("site", (item.id,), text)]
+    found = []
+    if who.count < who.asked:
+        found.append(Finding("site", (item.id,), full_text(crowd, who)))
+    middle = who.places[:, :2].mean(axis=0)
+    stage = np.array(STAGE) - middle
+    turn = np.radians(who.turns_deg)
+    facing = np.array([-np.sin(turn).mean(), np.cos(turn).mean()])
+    if float(facing @ stage) < 0:
+        text = f"{crowd.name} faces away from the stage: give it a place to look at that lies on the stage."
+        back = Repair("Let them face the stage", "face crowd", {"ids": [item.id]})
+        found.append(Finding("site", (item.id,), text, wrong=True, repair=back))
+    return found
+
+
+def full_text(crowd: Crowd, who: People) -> str:
+    """What to say of an area that took fewer than were asked for."""
+    return f"{crowd.name} is full with {who.count} of the {who.asked} asked for: enlarge it, or set them closer."
+
+
+def findings(show: Show) -> list[Finding]:
+    """Everything to put right, in the order of the steps."""
+    return [*_site(show), *hang_findings(show), *_patch(show), *_looks(show)]
+
+
+def counts(show: Show) -> dict[str, int]:
+    """What each step holds."""
+    fixtures = [fixture for _, fixture in show.fixtures() if isinstance(fixture, Fixture)]
+    return {
+        "site": sum(item.kind in SITE_KINDS for item in show.items.values()),
+        "hang": len(fixtures),
+        "aim": sum(bool(fixture.hands) for fixture in fixtures),
+        "patch": sum(fixture.address is not None for fixture in fixtures),
+        "looks": len(show.of_kind("look")),
+    }

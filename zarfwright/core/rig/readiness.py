@@ -1,0 +1,243 @@
+"""What is still wrong with the rig: numbers, places, rails, bodies in each other's way, labels that nobody sees."""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from zarfwright.core.memo import Memo
+from zarfwright.core.rig.hang import clamp_placement, past_the_end
+from zarfwright.core.rig.rails import along_of
+from zarfwright.core.show import Carrier, Deck, Fixture, Hang, Item, LabelStyle, Piece, Show, Truss
+from zarfwright.core.site.structures import truss_rails
+from zarfwright.core.space import Floats, Placement, rotate, vec
+from zarfwright.core.types.bodies import body_parts
+from zarfwright.core.types.chain import chain_of
+from zarfwright.core.types.model import FixtureType
+from zarfwright.core.units import format_length
+
+CHORD_M = 0.025
+STAND_M = 0.05
+"""A fixture so little over a surface stands on it."""
+
+
+@dataclass(frozen=True)
+class Repair:
+    """The edit that puts a finding right, and what its button says."""
+
+    label: str
+    kind: str
+    args: dict[str, Any]
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing to put right: which step, the ids concerned, and the sentence. Wrong is worse than attention."""
+
+    step: str
+    where: tuple[str, ...]
+    text: str
+    wrong: bool = False
+    repair: Repair | None = None
+
+
+def _called(item: Item) -> str:
+    return item.name.capitalize()
+
+
+def _surfaces(show: Show) -> list[tuple[float, float, float, float, float]]:
+    """Tops of decks and pieces as boxes in plan: least x, y, greatest x, y, height. The datum is everywhere."""
+    tops = [(-np.inf, -np.inf, np.inf, np.inf, 0.0)]
+    for item in show.items.values():
+        body = item.body
+        if isinstance(body, Deck | Piece):
+            reach = float(np.hypot(body.width_m, body.depth_m)) / 2
+            x, y, z = body.position
+            tops.append((x - reach, y - reach, x + reach, y + reach, z + body.height_m))
+    return tops
+
+
+def _stands(show: Show, place: Floats, surfaces: list[tuple[float, float, float, float, float]]) -> bool:
+    """Whether there is something to stand on right below a place."""
+    return any(
+        x0 <= place[0] <= x1 and y0 <= place[1] <= y1 and abs(place[2] - top) <= STAND_M
+        for x0, y0, x1, y1, top in surfaces
+    )
+
+
+def _reach(fixture_type: FixtureType, mode: str) -> tuple[float, float]:
+    """Of a body: how far its head reaches from the tilt axis in any direction, and how far below the clamp that is.
+    Metres; nothing of what does not move."""
+    chain = chain_of(fixture_type, mode)
+    if not chain.moves:
+        return 0.0, 0.0
+    drop = float(np.linalg.norm(np.add(chain.pan_offset, chain.tilt_offset)))
+    head = 0.0
+    for part in body_parts(fixture_type, mode):
+        vertices = part.mesh.vertices.astype(float)
+        if len(vertices) and part.turns == 2:
+            head = max(head, float(np.linalg.norm(vertices, axis=1).max()))
+    return head, drop
+
+
+_reach_memo = Memo(_reach, 500)
+
+
+def _head(fixture_type: FixtureType, mode: str, clamp: Placement) -> tuple[tuple[float, float, float], float]:
+    """Where the tilt axis of a moving head is, and how far the head reaches from it: 0 of what does not move."""
+    head, drop = _reach_memo(fixture_type, mode)
+    if head == 0:
+        # What does not move is set by hand so that it is in nobody's way.
+        return (0.0, 0.0, 0.0), 0.0
+    return vec(np.asarray(clamp.position) + rotate(clamp.rotation, (0.0, 0.0, -drop))), head
+
+
+_head_memo = Memo(_head)
+
+
+def _heads(show: Show) -> tuple[list[Item], Floats, Floats]:
+    """The moving heads: where their tilt axes are (n, 3) and how far the heads reach (n,)."""
+    items, places, reaches = [], [], []
+    for item, fixture in show.fixtures():
+        if fixture.type not in show.types or show.hidden(item):
+            continue
+        place, reach = _head_memo(show.types[fixture.type], fixture.mode, clamp_placement(show, fixture))
+        if reach > 0:
+            items.append(item)
+            places.append(place)
+            reaches.append(reach)
+    return items, np.array(places).reshape(-1, 3), np.array(reaches)
+
+
+def _touching(show: Show, heads: tuple[list[Item], Floats, Floats]) -> list[Finding]:
+    """Heads that touch each other when both turn towards each other."""
+    items, places, reaches = heads
+    found: list[Finding] = []
+    if len(items) < 2:
+        return found
+    pairs = cKDTree(places).query_pairs(float(reaches.max()) * 2, output_type="ndarray")
+    for i, j in sorted(map(tuple, pairs.tolist())):
+        away = math.dist(places[i], places[j])
+        # In exactly one place is a finding of its own.
+        if 1e-3 < away < reaches[i] + reaches[j]:
+            a, b = items[i], items[j]
+            far = format_length(away, show.settings.system)
+            text = f"{_called(a)} and {b.name} are {far} apart: their heads touch when they turn inwards."
+            found.append(Finding("hang", (a.id, b.id), text))
+    return found
+
+
+def _hits(hang: Hang, truss: Truss, fixture_type: FixtureType, mode: str, clamp: Placement) -> bool:
+    """Whether a head reaches a chord of the structure that it hangs on, other than its own rail."""
+    place, reach = _head_memo(fixture_type, mode, clamp)
+    for name, rail in truss_rails(truss).items():
+        away = math.dist(rail.at(along_of(rail, np.array(place))), place) - CHORD_M
+        if name != hang.rail and away < reach - 1e-6:
+            return True
+    return False
+
+
+_hits_memo = Memo(_hits)
+
+
+def _in_structures(show: Show, heads: tuple[list[Item], Floats, Floats]) -> list[Finding]:
+    """Heads that reach a chord of the structure they hang on, other than their own rail."""
+    found = []
+    for item in heads[0]:
+        fixture = item.body
+        assert isinstance(fixture, Fixture)
+        hang = fixture.hang
+        structure = show.items.get(hang.structure) if hang is not None else None
+        if structure is None or not isinstance(structure.body, Truss):
+            continue
+        clamp = clamp_placement(show, fixture)
+        if _hits_memo(hang, structure.body, show.types[fixture.type], fixture.mode, clamp):
+            text = f"The head of {item.name} hits {structure.name} when it turns: hang it lower, or on another side."
+            found.append(Finding("hang", (item.id,), text))
+    return found
+
+
+def _one(
+    show: Show, item: Item, fixture: Fixture, surfaces: list[tuple[float, float, float, float, float]]
+) -> Finding | None:
+    """What is wrong with where a fixture is."""
+    back = Repair("Put it back", "put back", {"ids": [item.id]})
+    if fixture.hang is None:
+        place = np.array(clamp_placement(show, fixture).position)
+        if _stands(show, place, surfaces) or _on_wall(fixture):
+            return None
+        height = format_length(place[2], show.settings.system)
+        text = f"{_called(item)} is in mid-air at {height}: hang it on a rail or put it on the floor."
+        return Finding("hang", (item.id,), text, repair=back)
+    if fixture.hang.structure not in show.items:
+        text = f"{_called(item)} hangs on a structure that is gone: hang it on another."
+        return Finding("hang", (item.id,), text, wrong=True, repair=back)
+    if (over := past_the_end(show, fixture)) > 1e-6:
+        length = format_length(over, show.settings.system)
+        text = f"{_called(item)} is {length} past the end of its rail: move it or lengthen the truss."
+        return Finding("hang", (item.id,), text, wrong=True, repair=back)
+    structure = show.items[fixture.hang.structure]
+    if item.layer != structure.layer and item.layer is not None:
+        text = f"{_called(item)} is on another layer than {structure.name}, which it hangs on: put it there too."
+        same = Repair("Put it there", "to layer", {"ids": [item.id], "layer": structure.layer})
+        return Finding("hang", (item.id, structure.id), text, repair=same)
+    return None
+
+
+def _on_wall(fixture: Fixture) -> bool:
+    """Whether a free fixture is fixed to something upright: its own up axis lies level."""
+    return fixture.placement is not None and abs(float(rotate(fixture.placement.rotation, (0.0, 0.0, 1.0))[2])) < 0.2
+
+
+def hang_findings(show: Show) -> list[Finding]:
+    """Everything to put right on the rig."""
+    found: list[Finding] = []
+    by_number: dict[int, list[str]] = defaultdict(list)
+    by_place: dict[tuple[float, ...], list[str]] = defaultdict(list)
+    surfaces = _surfaces(show)
+    bare = []
+    for item, fixture in show.fixtures():
+        if fixture.number is None:
+            bare.append(item.id)
+        else:
+            by_number[fixture.number].append(item.id)
+        place = clamp_placement(show, fixture).position
+        by_place[tuple(round(value, 3) for value in place)].append(item.id)
+        if (one := _one(show, item, fixture, surfaces)) is not None:
+            found.append(one)
+    if bare:
+        first = max(by_number, default=0) + 1
+        what = "A fixture has" if len(bare) == 1 else f"{len(bare)} fixtures have"
+        text = f"{what} no number: number them, so that the crew can find them."
+        give = Repair(f"Number from {first}", "number", {"ids": bare, "start": str(first), "order": "place"})
+        found.append(Finding("hang", tuple(bare), text, repair=give))
+    for number, ids in sorted(by_number.items()):
+        if len(ids) > 1:
+            text = f"Number {number} is given to {len(ids)} fixtures: renumber all but one."
+            found.append(Finding("hang", tuple(ids), text, True))
+    for ids in by_place.values():
+        if len(ids) > 1:
+            text = f"{len(ids)} fixtures are in exactly one place: move all but one."
+            found.append(Finding("hang", tuple(ids), text))
+    heads = _heads(show)
+    found += _touching(show, heads) + _in_structures(show, heads)
+    parents = {item.parent for item in show.items.values()}
+    for item in show.items.values():
+        if isinstance(item.body, Carrier) and item.id not in parents:
+            gone = Repair("Remove it", "remove", {"ids": [item.id]})
+            found.append(
+                Finding("hang", (item.id,), f"The carrier {item.name} is empty: put something on it.", repair=gone)
+            )
+        if isinstance(item.body, LabelStyle) and not item.body.views:
+            plan = Repair("Show it in plan", "set label style", {"id": item.id, "views": ["plan"]})
+            text = f"The label style {item.name} is shown in no view: choose one, or nobody sees it."
+            found.append(Finding("hang", (item.id,), text, repair=plan))
+    return found
+
+
+__all__ = ["Finding", "Repair", "hang_findings"]

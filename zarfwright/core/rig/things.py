@@ -1,0 +1,99 @@
+"""The bodies of what hangs on the rig, and of the types it is made of."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+from zarfwright.core.space import ORIGIN, Placement, Vec
+
+Side = Literal["under", "upper", "left", "right"]
+
+
+@dataclass(frozen=True)
+class Hang:
+    """How a fixture holds on to a rail of a structure."""
+
+    structure: str
+    rail: str
+    along_m: float
+    side: Side = "under"
+    turn_deg: float = 0.0
+    """Turned further about the rail, from what `side` gives."""
+    spin_deg: float = 0.0
+    """Turned about its own upright axis."""
+    on_slopes: Literal["follow", "plumb"] = "follow"
+    out_m: float = 0.0
+    """On an out-rigger arm, so far to the left of the rail, seen from its start; negative: to the right."""
+    drop_m: float = 0.0
+    """On a drop pipe, so far below the rail; negative: on a stand above it."""
+    clamps: int = 1
+    """By how many clamps it holds on."""
+
+
+@dataclass(frozen=True)
+class Fixture:
+    """One fixture. It hangs (`hang`) or is placed freely (`placement`), never both."""
+
+    type: str
+    mode: str
+    hang: Hang | None = None
+    placement: Placement | None = None
+    number: int | None = None
+    unit: int | None = None
+    universe: int | None = None
+    address: int | None = None
+    breaks: tuple[tuple[int, int, int], ...] = ()
+    """Where further breaks of its mode are, as (break, universe, slot); one not named follows the one before it."""
+    purpose: str = ""
+    note: str = ""
+    """Anything else, for labels and lists."""
+    circuit: str = ""
+    dimmer: int | None = None
+    """Where it is plugged, and the dimmer behind that; several fixtures may share either."""
+    hands: dict[str, float] = field(default_factory=dict)
+    """Values held by hand, by feature (core/dmx/features.py): they win over console and look."""
+
+
+@dataclass(frozen=True)
+class Carrier:
+    """A handle that other things hang on (those whose parent it is): they move and turn with it. `position` is its
+    pivot."""
+
+    name: str
+    number: int | None = None
+    position: Vec = ORIGIN
+    turn_deg: float = 0.0
+
+
+LABEL_FIELDS = ("number", "unit", "address", "type", "purpose", "note", "circuit", "dimmer", "mode", "position")
+LABEL_SHAPES = ("plain", "box", "circle", "hexagon", "lozenge", "bar")
+LABEL_VIEWS = ("plan", "front", "back", "left", "right", "section", "free")
+
+
+@dataclass(frozen=True)
+class LabelStyle:
+    """How fixtures are labelled: which fields in which shapes, in this order, in which views."""
+
+    name: str
+    parts: tuple[tuple[str, str], ...] = (("number", "circle"),)
+    """Fields (LABEL_FIELDS) and their shapes (LABEL_SHAPES)."""
+    views: tuple[str, ...] = ("plan",)
+    size_mm: float = 180.0
+    """The height of its text in plans and elevations, in the show's own millimetres."""
+    size_px: float = 11.0
+    """The same in the free picture, in pixels."""
+    leader: bool = True
+    """Whether a line goes to the clamp where the label stands aside of it."""
+    types: tuple[str, ...] = ()
+    """For fixtures of these types only; empty: of all."""
+
+
+@dataclass(frozen=True)
+class TypeEntry:
+    """A fixture type that the show keeps a copy of."""
+
+    name: str
+    maker: str
+    asset: str
+    """sha256 of the GDTF file among the show's assets."""

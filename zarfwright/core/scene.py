@@ -1,0 +1,313 @@
+"""What the stage is given: solids with a mesh and a placement, and the rig's mounts and bodies."""
+
+from __future__ import annotations
+
+import math
+import zlib
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+from zarfwright.core.memo import Memo
+from zarfwright.core.mesh import Mesh, MeshFile, turned
+from zarfwright.core.rig.hang import clamp_placement
+from zarfwright.core.show import Crowd, Deck, Figure, Item, MeshPiece, Panel, Piece, Show, Truss, Venue, Wall
+from zarfwright.core.site.crowd import People, kept_places, people
+from zarfwright.core.site.figures import HEIGHT_M, VARIANTS, eye_height_m, far_figure_mesh, figure_mesh
+from zarfwright.core.site.outline import (
+    legged_deck,
+    outline_deck,
+    panel_mesh,
+    polygon_of,
+    rectangle,
+    rise_mesh,
+    slab,
+    wall_mesh,
+)
+from zarfwright.core.site.pieces import piece_mesh
+from zarfwright.core.site.rigging import rigging_mesh
+from zarfwright.core.site.simplify import simplified
+from zarfwright.core.site.solids import FASCIA_IN_M, PLATFORM_M, deck_mesh, venue_mesh
+from zarfwright.core.site.structures import structure_mesh, truss_placement
+from zarfwright.core.space import ORIGIN, Placement, Quat, Vec, about, quat, vec
+from zarfwright.core.types.bodies import BodyPart, body_parts
+from zarfwright.core.types.chain import chains_of
+from zarfwright.core.types.model import FixtureType
+
+# Diffuse reflectances: brick, aluminium seen dull, what decks are faced with, clothes of several shades.
+BRICK, ALUMINIUM = (0.32, 0.25, 0.21), (0.35, 0.36, 0.37)
+FINISHES = {"black": (0.16, 0.15, 0.14), "timber": (0.42, 0.30, 0.19), "cloth": (0.72, 0.70, 0.66)}
+CLOTH = (
+    (0.22, 0.19, 0.18), (0.09, 0.11, 0.19), (0.30, 0.24, 0.17), (0.12, 0.17, 0.13), (0.27, 0.10, 0.10),
+    (0.05, 0.05, 0.06), (0.36, 0.34, 0.31), (0.13, 0.18, 0.22),
+)  # fmt: skip
+
+
+@dataclass(frozen=True, eq=False)
+class Solid:
+    """One thing to draw. `albedo` is linear diffuse reflectance."""
+
+    id: str
+    kind: str
+    mesh: Mesh
+    placement: Placement
+    albedo: Vec
+    scale: float = 1.0
+    far: Mesh | None = None
+    """A simpler mesh for far away and for shadows."""
+
+
+@lru_cache(maxsize=256)
+def _venue(venue: Venue) -> Mesh:
+    return venue_mesh(venue)
+
+
+@lru_cache(maxsize=512)
+def _deck(deck: Deck) -> Mesh:
+    """The mesh of a deck at the origin, for a body without name, place and finish."""
+    corners = deck.corners or rectangle(deck.width_m, deck.depth_m)
+    if deck.made == "riser":
+        return slab(polygon_of(corners), 0.0, deck.height_m)
+    if deck.made in ("steps", "ramp"):
+        return rise_mesh(corners, deck.height_m, deck.rise_deg, deck.count if deck.made == "steps" else 0)
+    if not deck.fascia:
+        return legged_deck(corners, deck.height_m, PLATFORM_M)
+    if deck.corners:
+        return outline_deck(corners, deck.height_m, PLATFORM_M, FASCIA_IN_M)
+    return deck_mesh(deck.width_m, deck.depth_m, deck.height_m)
+
+
+_panel = lru_cache(maxsize=256)(panel_mesh)
+_wall = lru_cache(maxsize=256)(wall_mesh)
+_piece = lru_cache(maxsize=512)(piece_mesh)
+_people = lru_cache(maxsize=64)(lambda key: people(key.crowd))
+_structure = lru_cache(maxsize=512)(structure_mesh)
+_rigging = lru_cache(maxsize=512)(rigging_mesh)
+
+
+_FILES: dict[str, MeshFile] = {}
+"""Meshes of files by their asset's sha256: the same name is always the same mesh."""
+
+
+def register_mesh(asset: str, mesh: MeshFile) -> None:
+    """Let things of this asset be drawn."""
+    _FILES[asset] = mesh
+
+
+def has_mesh(asset: str) -> bool:
+    """Whether things of this asset can be drawn."""
+    return asset in _FILES
+
+
+def mesh_of(asset: str) -> MeshFile | None:
+    """The mesh of a file in the file's own axes; None where it was not read."""
+    return _FILES.get(asset)
+
+
+@lru_cache(maxsize=64)
+def _parts(asset: str, up: str, triangles: int | None) -> tuple[Mesh, ...]:
+    """The materials' meshes with the up axis brought to Z, each with its share of the triangles."""
+    parts = [part.mesh for part in _FILES[asset].parts]
+    if triangles is not None:
+        share = min(triangles / max(sum(len(part.triangles) for part in parts), 1), 1.0)
+        parts = [simplified(part, max(round(len(part.triangles) * share), 4)) for part in parts]
+    if up == "y":
+        parts = [turned(part, about((1.0, 0.0, 0.0), math.pi / 2)) for part in parts]
+    return tuple(parts)
+
+
+def _coloured(body: MeshPiece, material: str, colour: tuple[float, float, float] | None) -> Vec:
+    """The reflectance of a material: as told, in the hue that the file gives it."""
+    if colour is None:
+        return (body.reflectances.get(material, body.reflectance),) * 3
+    told = body.reflectances.get(material)
+    if told is None:
+        return colour
+    # By the luminance of Rec. 709.
+    now = 0.2126 * colour[0] + 0.7152 * colour[1] + 0.0722 * colour[2]
+    if now < 1e-4:
+        return (told,) * 3
+    r, g, b = (min(part * told / now, 0.95) for part in colour)
+    return (r, g, b)
+
+
+def mesh_solids(item: Item, body: MeshPiece) -> list[Solid]:
+    """A mesh out of a file: one solid for each of its materials, `id/1`, `id/2` ..."""
+    file = mesh_of(body.asset)
+    if file is None:
+        return []
+    meshes = _parts(body.asset, body.up, body.triangles)
+    place = upright(body.position, body.turn_deg)
+    return [
+        Solid(f"{item.id}/{i + 1}", item.kind, mesh, place, _coloured(body, part.material, part.colour), body.scale)
+        for i, (part, mesh) in enumerate(zip(file.parts, meshes, strict=True))
+    ]
+
+
+def upright(position: Vec, turn_deg: float) -> Placement:
+    """A placement turned about the upright axis."""
+    return Placement(position, quat(about((0.0, 0.0, 1.0), math.radians(turn_deg))))
+
+
+def solid_of(item: Item) -> Solid | None:
+    """What an item looks like; None for kinds that are no solid. Meshes hang on sizes only, so moves keep them."""
+    body = item.body
+    if isinstance(body, Venue):
+        return Solid(item.id, item.kind, _venue(body), Placement(), BRICK)
+    if isinstance(body, Deck):
+        mesh = _deck(replace(body, name="", position=ORIGIN, turn_deg=0.0, finish="black"))
+        return Solid(item.id, item.kind, mesh, upright(body.position, body.turn_deg), FINISHES[body.finish])
+    if isinstance(body, Piece):
+        mesh = _piece(replace(body, name="", position=ORIGIN, turn_deg=0.0, finish="black"))
+        return Solid(item.id, item.kind, mesh, upright(body.position, body.turn_deg), FINISHES[body.finish])
+    if isinstance(body, Panel):
+        mesh = _panel(body.corners, body.thickness_m)
+        return Solid(item.id, item.kind, mesh, upright(body.position, body.turn_deg), FINISHES[body.finish])
+    if isinstance(body, Wall):
+        mesh = _wall(body.corners, body.closed, body.height_m, body.thickness_m, body.openings)
+        return Solid(item.id, item.kind, mesh, upright(body.position, 0.0), FINISHES[body.finish])
+    if isinstance(body, Truss):
+        plain = replace(
+            body,
+            name="",
+            position=ORIGIN,
+            turn_deg=0.0,
+            rake_deg=0.0,
+            kg_per_m=0.0,
+            hoists=0,
+            bridle_m=0.0,
+            steel_m=0.0,
+        )
+        return Solid(item.id, item.kind, _structure(plain), truss_placement(body), ALUMINIUM)
+    if isinstance(body, Figure):
+        return _person(item.id, item.kind, body.pose, upright(body.position, body.turn_deg), body.height_m)
+    return None
+
+
+def _person(key: str, kind: str, pose: str, placement: Placement, height_m: float) -> Solid:
+    """One person; the same one always looks the same, the neighbour another way."""
+    seed = zlib.crc32(key.encode())
+    cloth = CLOTH[seed % len(CLOTH)]
+    shade = 0.6 + 0.7 * ((seed >> 8) % 64) / 64
+    r, g, b = (min(part * shade, 0.8) for part in cloth)
+    mesh, far = figure_mesh(pose, (seed >> 16) % VARIANTS), far_figure_mesh(pose)
+    return Solid(key, kind, mesh, placement, (r, g, b), height_m / HEIGHT_M, far)
+
+
+def people_of(crowd: Crowd) -> People:
+    """The people of a crowd, worked out once for the same values."""
+    # Bodies hold dicts and cannot be keys themselves.
+    return _people(_CrowdKey(crowd))
+
+
+class _CrowdKey:
+    def __init__(self, crowd: Crowd) -> None:
+        self.crowd = crowd
+        self._text = repr(crowd)
+
+    def __hash__(self) -> int:
+        return hash(self._text)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _CrowdKey) and other._text == self._text
+
+
+def crowd_solids(item: Item, crowd: Crowd) -> list[Solid]:
+    """The people of a crowd as solids: `id/1`, `id/2` ..."""
+    who = people_of(crowd)
+    return [
+        _person(
+            f"{item.id}/{i + 1}",
+            item.kind,
+            who.poses[i],
+            upright(vec(who.places[i]), float(who.turns_deg[i])),
+            float(who.heights_m[i]),
+        )
+        for i in kept_places(crowd, who.count).tolist()
+    ]
+
+
+def solids_of(item: Item) -> list[Solid]:
+    """All that an item looks like: the people of a crowd, the materials of a mesh, a structure and what lifts it."""
+    body = item.body
+    if isinstance(body, Crowd):
+        return crowd_solids(item, body)
+    if isinstance(body, MeshPiece):
+        return mesh_solids(item, body)
+    made = [solid for solid in (solid_of(item),) if solid is not None]
+    if isinstance(body, Truss) and body.hoists:
+        rigging = _rigging(replace(body, name="", kg_per_m=0.0))
+        if rigging is not None:
+            made.append(Solid(f"{item.id}/rig", item.kind, rigging, Placement(), ALUMINIUM))
+    return made
+
+
+def solids(items: Iterable[Item]) -> list[Solid]:
+    """The solids among the items."""
+    return [solid for item in items for solid in solids_of(item)]
+
+
+def eye_of(figure: Figure) -> Vec:
+    """Where the eyes of a figure are."""
+    x, y, z = figure.position
+    return (x, y, z + eye_height_m(figure.pose, figure.height_m))
+
+
+@dataclass(frozen=True)
+class Mount:
+    """Where the clamp of a fixture is."""
+
+    fixture: str
+    placement: Placement
+
+
+def mounts(show: Show, only: set[str] | None = None) -> list[Mount]:
+    """The mounts of all fixtures, in the order of the frame's rows; or of some, or of all on some structures."""
+    return [
+        Mount(item.id, clamp_placement(show, fixture))
+        for item, fixture in show.fixtures()
+        if fixture.type in show.types
+        and (only is None or item.id in only or (fixture.hang is not None and fixture.hang.structure in only))
+    ]
+
+
+_body_parts = Memo(body_parts, 500)
+
+
+def bodies(show: Show) -> dict[tuple[str, str], list[BodyPart]]:
+    """The body of each (type, mode) in use."""
+    used = {(fixture.type, fixture.mode) for _, fixture in show.fixtures() if fixture.type in show.types}
+    return {key: _body_parts(show.types[key[0]], key[1]) for key in sorted(used)}
+
+
+@dataclass(frozen=True)
+class CellOffsets:
+    """Where a beam sits in its body, metres: mount to pan axis, pan axis to tilt axis, tilt axis to lens."""
+
+    pan: Vec
+    tilt: Vec
+    lens: Vec
+    lens_radius_m: float
+    mount_turn: Quat
+    """What turns the chain's frame against the clamp's."""
+    lens_turn: Quat
+    pan_zero: float
+    tilt_zero: float
+    """Radians added to pan and tilt."""
+
+
+def cell_offsets(fixture_type: FixtureType, mode: str) -> list[CellOffsets]:
+    """The offsets of each beam of a type in a mode, in the order of the frame's rows."""
+    return [
+        CellOffsets(
+            chain.pan_offset,
+            chain.tilt_offset,
+            chain.lens_offset,
+            chain.beam.lens_radius_m,
+            chain.mount_turn,
+            chain.lens_turn,
+            chain.pan_zero,
+            chain.tilt_zero,
+        )
+        for chain in chains_of(fixture_type, mode)
+    ]

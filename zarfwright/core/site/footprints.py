@@ -1,0 +1,82 @@
+"""Where things stand in plan, and who stands inside of them."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import shapely
+from shapely.affinity import rotate, translate
+from shapely.geometry import LineString, Polygon
+from shapely.ops import substring
+
+from zarfwright.core.show import Body, Deck, Panel, Piece, Show, Wall
+from zarfwright.core.site.outline import polygon_of, rectangle, sampled, wall_band
+from zarfwright.core.space import Floats
+
+OPEN = ("chair", "table", "music stand", "barrier", "screen", "steps", "ramp")
+"""Pieces that a person may be in the plan of: they sit on them, reach under them, or walk on them."""
+KNEES_M, CHEST_M = 0.3, 1.0
+"""Between these heights over the floor a body is in the way of things."""
+
+
+def footprint(body: Body) -> tuple[Polygon, float, float] | None:
+    """The plan of a thing in the show's metres, and from which height to which it is solid; None for the others."""
+    if isinstance(body, Wall):
+        band = translate(wall_band(body.corners, body.closed, body.thickness_m), *body.position[:2])
+        # A door is a gap in it: what is over one's head is not in the way.
+        for along, width, sill, _ in body.openings:
+            if sill < KNEES_M:
+                band = band.difference(_gap(body, along, width))
+        return band, body.position[2], body.position[2] + body.height_m
+    if isinstance(body, Deck):
+        # Steps and ramps are walked on at every height.
+        if body.made in ("steps", "ramp"):
+            return None
+        own = polygon_of(body.corners or rectangle(body.width_m, body.depth_m))
+        low, high = body.position[2], body.position[2] + body.height_m
+    elif isinstance(body, Piece) and body.piece not in OPEN:
+        own = polygon_of(rectangle(body.width_m, body.depth_m))
+        low, high = body.position[2], body.position[2] + body.height_m
+    elif isinstance(body, Panel):
+        across, up = [corner[0] for corner in body.corners], [corner[1] for corner in body.corners]
+        low, high = body.position[2] + min(up), body.position[2] + max(up)
+        own = translate(
+            polygon_of(rectangle(max(across) - min(across), body.thickness_m)), (max(across) + min(across)) / 2
+        )
+    else:
+        return None
+    placed = translate(rotate(own, body.turn_deg, origin=(0, 0)), body.position[0], body.position[1])
+    return placed, low, high
+
+
+def _gap(wall: Wall, along: float, width: float) -> Polygon:
+    points = sampled(wall.corners, wall.closed)
+    line = LineString([*points, points[0]] if wall.closed else points)
+    piece = substring(line, max(along - width / 2, 0.0), min(along + width / 2, line.length))
+    if piece.length < 1e-6:
+        return Polygon()
+    return translate(piece.buffer(wall.thickness_m, cap_style="flat"), *wall.position[:2])
+
+
+def inside(show: Show, places: Floats) -> dict[str, list[int]]:
+    """Who of the people at some places (n, 3: on the floor) stands in what: their numbers by the ids of things."""
+    found: dict[str, list[int]] = {}
+    if not len(places):
+        return found
+    low_x, low_y = places[:, :2].min(axis=0)
+    high_x, high_y = places[:, :2].max(axis=0)
+    for item in show.items.values():
+        print_ = footprint(item.body)
+        if print_ is None or show.hidden(item):
+            continue
+        plan, low, high = print_
+        x0, y0, x1, y1 = plan.bounds if not plan.is_empty else (math.inf,) * 4
+        if x0 > high_x or x1 < low_x or y0 > high_y or y1 < low_y:
+            continue
+        in_plan = shapely.contains_xy(plan, places[:, 0], places[:, 1])
+        tall = (places[:, 2] + KNEES_M < high - 1e-6) & (places[:, 2] + CHEST_M > low + 1e-6)
+        who = np.nonzero(in_plan & tall)[0]
+        if len(who):
+            found[item.id] = who.tolist()
+    return found

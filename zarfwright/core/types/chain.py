@@ -1,0 +1,134 @@
+"""The chain of a moving head: mount -> pan axis -> tilt axis -> lens, from the geometry tree of a mode.
+
+In its zero pose a head shines along -Z of the mount frame; head = Rz(pan) Rx(tilt).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+
+import numpy as np
+
+from zarfwright.core.space import NO_TURN, Floats, Quat, Vec, about, from_matrix, inverse, quat, rotate, vec
+from zarfwright.core.types.model import BeamSource, FixtureType, Geometry, Mode
+
+UNLIMITED_DEG = 1e9
+DARK = BeamSource("None", "None", 0.0, 6000.0, 10.0, 10.0, 0.0, 0.0)
+"""What stands for the beam of a type without a lens: a hazer, a fan."""
+
+
+@dataclass(frozen=True)
+class Chain:
+    """Offsets in metres: mount to pan axis, pan axis to tilt axis, tilt axis to lens; ranges in radians.
+
+    The head's frame is mount . mount_turn; all offsets are in frames of the chain, so that a lens is at
+    pan_offset + Rz(pan + pan_zero) (tilt_offset + Rx(tilt + tilt_zero) lens_offset) in it, and shines along
+    Rz Rx lens_turn (0, 0, -1).
+    """
+
+    pan_offset: Vec
+    tilt_offset: Vec
+    lens_offset: Vec
+    pan_range: tuple[float, float]
+    tilt_range: tuple[float, float]
+    beam: BeamSource
+    pan_node: str | None
+    tilt_node: str | None
+    path: tuple[str, ...] = ()
+    """The names of the geometries from the tree's root to the lens: a channel of any of them drives this beam."""
+    mount_turn: Quat = NO_TURN
+    lens_turn: Quat = NO_TURN
+    pan_zero: float = 0.0
+    tilt_zero: float = 0.0
+
+    @property
+    def moves(self) -> bool:
+        return self.pan_node is not None or self.tilt_node is not None
+
+
+def _physical_range(mode: Mode, attribute: str) -> tuple[float, float]:
+    channel = mode.channel(attribute)
+    if channel is None:
+        return 0.0, 0.0
+    ends = [end for function in channel.functions if function.attribute == attribute for end in function.physical]
+    return float(np.radians(min(ends))), float(np.radians(max(ends)))
+
+
+def placed(nodes: list[Geometry]) -> tuple[Floats, Floats]:
+    """Offset (3,) and turn (4,) of the last of some nodes against the frame of the first one's parent."""
+    matrix = np.eye(4)
+    for node in nodes:
+        matrix = matrix @ np.asarray(node.matrix)
+    return np.asarray(matrix[:3, 3]), from_matrix(matrix[:3, :3])
+
+
+def _angles(turn: Floats) -> tuple[float, float]:
+    """How far a turn between pan and tilt axis turns about either: R = Rz(a) Rx(b), what is left over is dropped."""
+    x, z = rotate(turn, np.array([1.0, 0.0, 0.0])), rotate(turn, np.array([0.0, 0.0, 1.0]))
+    a = float(np.arctan2(x[1], x[0]))
+    across = np.array([-np.sin(a), np.cos(a), 0.0])
+    return a, float(np.arctan2(-(z @ across), z[2]))
+
+
+class _ByIdentity:
+    """A key for the cache: types are large values, hashing one whole costs more than the chain."""
+
+    def __init__(self, value: FixtureType) -> None:
+        self.value = value
+
+    def __hash__(self) -> int:
+        return id(self.value)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _ByIdentity) and other.value is self.value
+
+
+def _chain(mode: Mode, path: list[Geometry]) -> Chain:
+    names = [node.name for node in path]
+    pan = mode.channel("Pan") or mode.channel("PanRotate")
+    tilt = mode.channel("Tilt") or mode.channel("TiltRotate")
+    pan_at = names.index(pan.geometry) if pan and pan.geometry in names else None
+    tilt_at = names.index(tilt.geometry) if tilt and tilt.geometry in names else None
+    first = pan_at if pan_at is not None else (tilt_at if tilt_at is not None else len(path) - 1)
+    second = tilt_at if tilt_at is not None and tilt_at >= first else first
+    to_pan, mount_turn = placed(path[: first + 1])
+    to_tilt, between = placed(path[first + 1 : second + 1])
+    to_lens, lens_turn = placed(path[second + 1 :])
+    pan_zero, tilt_zero = _angles(between)
+    return Chain(
+        pan_offset=vec(rotate(inverse(mount_turn), to_pan)),
+        tilt_offset=vec(rotate(inverse(about((0.0, 0.0, 1.0), pan_zero)), to_tilt)),
+        lens_offset=vec(to_lens),
+        pan_range=_physical_range(mode, "Pan"),
+        tilt_range=_physical_range(mode, "Tilt"),
+        beam=path[-1].beam or DARK,
+        pan_node=names[pan_at] if pan_at is not None else None,
+        tilt_node=names[tilt_at] if tilt_at is not None else None,
+        path=tuple(names),
+        mount_turn=quat(mount_turn),
+        lens_turn=quat(lens_turn),
+        pan_zero=pan_zero,
+        tilt_zero=tilt_zero,
+    )
+
+
+@cache
+def _chains(fixture_type_key: _ByIdentity, mode_name: str) -> tuple[Chain, ...]:
+    fixture_type = fixture_type_key.value
+    mode = fixture_type.mode(mode_name)
+    nodes = list(fixture_type.root(mode).walk())
+    lenses = [[*above, node] for node, above in nodes if node.beam is not None]
+    # Without a lens nothing shines, but the body is there, and whatever moves of it.
+    deepest = max(([*above, node] for node, above in nodes), key=len)
+    return tuple(_chain(mode, path) for path in lenses or [deepest])
+
+
+def chains_of(fixture_type: FixtureType, mode_name: str) -> tuple[Chain, ...]:
+    """A chain for each beam (cell) of a type in a mode, in the tree's order; a dark one where it has no lens."""
+    return _chains(_ByIdentity(fixture_type), mode_name)
+
+
+def chain_of(fixture_type: FixtureType, mode_name: str) -> Chain:
+    """The chain of the first beam: what aims and hangs by it."""
+    return chains_of(fixture_type, mode_name)[0]

@@ -1,0 +1,82 @@
+"""The ranges in a line of a manual: decimal, hexadecimal, percent; and the line's words without them."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+DECIMAL, HEX, PERCENT = "decimal", "hex", "percent"
+_DASHES = str.maketrans({"–": "-", "—": "-", "−": "-", "‑": "-", "‐": "-", "‒": "-", "→": ">", "\u00a0": " ", "\u2009": " ",
+                         "\u202f": " ", "…": "..", "⋯": "..", "～": "-", "~": "-", "º": "°", "％": "%"})  # fmt: skip
+_FOOTNOTE_MARKS = re.compile(r"[¹²³⁴⁵⁶⁷⁸⁹⁰†‡]|\*+(?=\s|$|[|\t)])|(?<=[a-zA-Z])\*+|\[\d\]")
+_HEX_NUMBER = r"(?:0[xX][0-9a-fA-F]{1,4}|\$[0-9a-fA-F]{1,4}|[0-9A-F]{2,4}h|\d[0-9a-fA-F]{1,3}[hH])"
+_BARE_HEX = r"[0-9a-fA-F]{2}(?:[0-9a-fA-F]{2})?"
+_JOIN = r"\s*(?:-|\.\.+|>|to|bis|thru|through)\s*"
+_UNITS = re.compile(
+    r"^\s*(?:hz|hertz|fps|°|deg(?:rees?)?\b|k\b|kelvin|rpm|r/min|bpm|ms\b|sec\b|seconds?)", re.IGNORECASE
+)
+_EDGE_BEFORE, _EDGE_AFTER = r"(?<![\w.,#°$])", r"(?![\w]|[.,]\d)"
+_PATTERNS = {
+    HEX: re.compile(rf"{_EDGE_BEFORE}({_HEX_NUMBER})(?:{_JOIN}({_HEX_NUMBER}))?{_EDGE_AFTER}"),
+    PERCENT: re.compile(
+        rf"{_EDGE_BEFORE}(\d{{1,3}}(?:[.,]\d+)?)\s*(%?)(?:{_JOIN}(\d{{1,3}}(?:[.,]\d+)?)\s*(%))?(?![\w])", re.IGNORECASE
+    ),
+    DECIMAL: re.compile(rf"{_EDGE_BEFORE}(\d{{1,5}})(?:{_JOIN}(\d{{1,5}}))?{_EDGE_AFTER}", re.IGNORECASE),
+}
+_BARE = re.compile(rf"{_EDGE_BEFORE}({_BARE_HEX})(?:{_JOIN}({_BARE_HEX})){_EDGE_AFTER}")
+
+
+@dataclass(frozen=True)
+class Found:
+    """A range in a line: how it counts, its ends (in percent 0..100 for PERCENT), and where it stands."""
+
+    base: str
+    low: float
+    high: float
+    start: int
+    end: int
+    paired: bool
+
+
+def cleaned(line: str) -> str:
+    """A line with one kind of dash and blank, without footnote marks."""
+    plain = line.translate(_DASHES)
+    return _FOOTNOTE_MARKS.sub(" ", plain).strip("\r\n")
+
+
+def _hex(text: str) -> int:
+    return int(text.lower().removeprefix("0x").removeprefix("$").removesuffix("h"), 16)
+
+
+def _share(text: str) -> float:
+    return float(text.replace(",", "."))
+
+
+def found_in(line: str, bare_hex: bool = False) -> list[Found]:
+    """All that may be a range of DMX values in a cleaned line, those with a unit behind them left out."""
+    found: list[Found] = []
+    for match in (_BARE if bare_hex else _PATTERNS[HEX]).finditer(line):
+        low, high = float(_hex(match[1])), float(_hex(match[2] or match[1]))
+        found.append(Found(HEX, low, high, match.start(), match.end(), match[2] is not None))
+    for match in _PATTERNS[PERCENT].finditer(line):
+        if not (match[2] or match[4]):
+            continue
+        low, high = _share(match[1]), _share(match[3] or match[1])
+        found.append(Found(PERCENT, low, high, match.start(), match.end(), match[3] is not None))
+    for match in _PATTERNS[DECIMAL].finditer(line):
+        if _UNITS.match(line[match.end() :]) or line[match.end() : match.end() + 2].strip().startswith("%"):
+            continue
+        low, high = float(match[1]), float(match[2] or match[1])
+        found.append(Found(DECIMAL, low, high, match.start(), match.end(), match[2] is not None))
+    return [one for one in found if one.low <= one.high]
+
+
+def without(line: str, taken: list[Found]) -> str:
+    """The line's words, with the ranges cut out and columns parted by single blanks."""
+    kept = list(line)
+    for one in taken:
+        kept[one.start : one.end] = [" "] * (one.end - one.start)
+    text = re.sub(r"[|\t;]+", " ", "".join(kept))
+    text = re.sub(r"\(\s*\)|\[\s*\]", " ", text)
+    text = re.sub(r"\s+", " ", text).strip()
+    return re.sub(r"^[-:=,.>•·/]+\s*|\s*[-:=,>/|]+$", "", text).strip()

@@ -1,0 +1,220 @@
+"""A manual's table of one channel, as text, to ranges with meanings."""
+
+from __future__ import annotations
+
+import itertools
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from zarfwright.core.types.manual.meanings import Meaning, meaning_of
+from zarfwright.core.types.manual.numbers import DECIMAL, HEX, PERCENT, Found, cleaned, found_in, without
+
+_HEADER = re.compile(r"(?i)^\W*(dmx|value|range|function|description|channel|colou?r|gobo|hex|dec|ch\b|from|to|decimal|hex|percent|effect|setting|feature|no\.?|#|%|\W|values?|and|of|bits?)+\W*$")  # fmt: skip
+_FOOTNOTE = re.compile(r"(?i)^\s*(\*|†|‡|note\b|n\.b\.|\(\d\)\s|\[\d\]\s|remark|see\b|default\b|page\b|\d\)\s+[a-z])")
+_SPLIT_RANGES = re.compile(
+    r"\s*(?:/|;|,|•|\|\||\u2022)\s*(?=(?:0[xX][0-9a-fA-F]+|\$?[0-9a-fA-F]{1,3}[hH]?|\d{1,5}(?:[.,]\d+)?\s?%?)\s*(?:-|\.\.+|to)\s*\$?[0-9a-fA-Fx]{1,6}[hH%]?)"
+)
+
+
+@dataclass(frozen=True)
+class ManualRange:
+    """A range with its first and last raw value, its words, and what was made of them."""
+
+    start: int
+    end: int
+    words: str
+    meaning: Meaning
+    line: int
+    doubt: str = ""
+    """Why a person has to look at it; nothing where it was understood."""
+
+
+@dataclass(frozen=True)
+class ManualTable:
+    """What was read: ranges in order at a resolution, and the lines that nothing was made of (number from 1, words)."""
+
+    size: int
+    """Bytes: 1 where the table counts to 255, 2 to 65535."""
+    ranges: tuple[ManualRange, ...]
+    left: tuple[tuple[int, str, str], ...]
+    """Line, its words, and why it was left."""
+
+
+@dataclass(frozen=True)
+class _Row:
+    line: int
+    low: float
+    high: float
+    words: str
+    heading: str = ""
+
+
+def split_lines(text: str) -> tuple[list[tuple[int, str]], list[tuple[int, str, str]]]:
+    """The pieces that may hold one range each, with the number of their line; and the footnotes, left."""
+    pieces: list[tuple[int, str]] = []
+    left: list[tuple[int, str, str]] = []
+    for number, line in enumerate(text.splitlines(), 1):
+        if _FOOTNOTE.match(line):
+            left.append((number, cleaned(line).strip(), "a footnote"))
+            continue
+        rest, start = cleaned(line), 0
+        for match in _SPLIT_RANGES.finditer(rest):
+            # `pulse, 1-10 Hz` is one piece: what follows is no range of values.
+            ahead = [one for one in found_in(rest[match.end() :]) if one.start == 0]
+            if ahead:
+                pieces.append((number, rest[start : match.start()]))
+                start = match.end()
+        pieces.append((number, rest[start:]))
+    return [(number, piece) for number, piece in pieces if piece.strip()], left
+
+
+def _candidates(pieces: Sequence[tuple[int, str]], base: str, bare: bool, last: bool) -> list[Found | None]:
+    chosen: list[Found | None] = []
+    for _, piece in pieces:
+        found = [one for one in found_in(piece, bare) if one.base == base]
+        edge = found[::-1] if last else found
+        # At the edge of the words: a number in the middle of a sentence is part of it.
+        near = [one for one in edge if _at_edge(piece, one, last)]
+        paired = [one for one in near if one.paired]
+        chosen.append(next(iter(paired or near), None))
+    return chosen
+
+
+def _at_edge(piece: str, found: Found, last: bool) -> bool:
+    outside = piece[found.end :] if last else piece[: found.start]
+    beyond = found_in(outside)
+    rest = without(outside, beyond)
+    return not re.search(r"[A-Za-z]{2,}", rest)
+
+
+def _score(chosen: Sequence[Found | None], top: float, step: float) -> tuple[int, int]:
+    """How well ranges follow each other; how many there are."""
+    found = [one for one in chosen if one is not None]
+    if not found:
+        return -1, 0
+    joined = sum(1 for a, b in itertools.pairwise(found) if abs(b.low - a.high - step) <= step * 1.01)
+    wrong = sum(1 for a, b in itertools.pairwise(found) if b.low < a.low)
+    ends = (found[0].low == 0) + (found[-1].high == top)
+    return 2 * joined + 2 * ends - 4 * wrong, len(found)
+
+
+def _top(chosen: Sequence[Found | None], base: str) -> float:
+    highest = max((one.high for one in chosen if one is not None), default=0.0)
+    if base == PERCENT:
+        return 100.0
+    return 65535.0 if highest > 255 else 255.0
+
+
+def _best(pieces: Sequence[tuple[int, str]]) -> tuple[str, list[Found | None], bool]:
+    best: tuple[tuple[int, int, int], str, list[Found | None], bool] | None = None
+    for order, (base, bare) in enumerate(((DECIMAL, False), (HEX, False), (HEX, True), (PERCENT, False))):
+        for last in (False, True):
+            chosen = _candidates(pieces, base, bare, last)
+            top = _top(chosen, base)
+            score, count = _score(chosen, top, 0.0 if base == PERCENT else 1.0)
+            if base == PERCENT:
+                score = max(score, _score(chosen, top, 1.0)[0])
+            rank = (score, count, -order)
+            if count and (best is None or rank > best[0]):
+                best = (rank, base, chosen, bare)
+    return (best[1], best[2], best[3]) if best else (DECIMAL, [None] * len(pieces), False)
+
+
+def _rows(
+    pieces: Sequence[tuple[int, str]], chosen: Sequence[Found | None], bare: bool
+) -> tuple[list[_Row], list[tuple[int, str, str]]]:
+    """Lines with their ranges; a line without one goes on with the line before, or is a heading, or is left."""
+    rows: list[_Row] = []
+    left: list[tuple[int, str, str]] = []
+    heading = ""
+    for (number, piece), found in zip(pieces, chosen, strict=True):
+        if found is not None:
+            others = [o for b in (True, False) for o in found_in(piece, b) if _same(o, found, piece)]
+            rows.append(_Row(number, found.low, found.high, without(piece, [found, *others]), heading))
+            continue
+        words = without(piece, [])
+        if _HEADER.match(words):
+            continue
+        if not re.search(r"[A-Za-z]", words):
+            continue
+        elif rows and (words[0].islower() or words[0] in "(-" or rows[-1].words.endswith((",", " to", "-", "("))):
+            rows[-1] = replace(rows[-1], words=f"{rows[-1].words} {words}".strip())
+        elif rows and not rows[-1].words:
+            rows[-1] = replace(rows[-1], words=words)
+        elif words.endswith(":") or piece.rstrip().endswith(":"):
+            heading = words.rstrip(":").strip()
+        else:
+            left.append((number, words, "no range of values stands with it"))
+    return rows, left
+
+
+def _same(other: Found, chosen: Found, piece: str) -> bool:
+    """Another column that gives the same range in another way: hex or percent beside decimal."""
+    if other.base == chosen.base and not (other.end <= chosen.start or other.start >= chosen.end):
+        return True
+    between = piece[min(other.end, chosen.end) : max(other.start, chosen.start)]
+    if re.search(r"[A-Za-z]{2,}", without(between, found_in(between))):
+        return False
+    tops = {DECIMAL: 255.0, HEX: 255.0, PERCENT: 100.0}
+    top = 65535.0 if max(chosen.high, 255) > 255 and chosen.base != PERCENT else tops[chosen.base]
+    shares = [(one.low / tops[one.base], one.high / tops[one.base]) for one in (other,)]
+    return all(abs(a - chosen.low / top) < 0.02 and abs(b - chosen.high / top) < 0.02 for a, b in shares)
+
+
+def _raws(rows: Sequence[_Row], base: str, size: int) -> list[tuple[int, int]]:
+    """First and last raw value of each row at a resolution."""
+    top = 256**size - 1
+    if base != PERCENT:
+        highest = max(row.high for row in rows)
+        if highest <= 255 and size == 2:
+            return [(int(row.low) * 256, int(row.high) * 256 + 255) for row in rows]
+        return [(int(row.low), int(row.high)) for row in rows]
+    made = []
+    for i, row in enumerate(rows):
+        start = round(row.low / 100 * top)
+        # Percent tables either meet (0-10, 10-20) or leave one out (0-10, 11-20): each ends where the next begins.
+        follows = rows[i + 1].low if i + 1 < len(rows) and rows[i + 1].low - row.high <= 1.0 else None
+        end = round(follows / 100 * top) - 1 if follows is not None else round(row.high / 100 * top)
+        made.append((start, max(end, start)))
+    return made
+
+
+def _doubts(found: ManualRange, before: ManualRange | None, top: int) -> str:
+    if not found.words:
+        return "nothing is said of this range"
+    if found.end > top:
+        return f"it goes to {found.end}, past {top}"
+    if before is not None and found.start <= before.end:
+        return f"it overlaps {before.start}-{before.end}"
+    return "" if found.meaning.known else "these words were not understood"
+
+
+def read_ranges(text: str, attribute: str, size: int = 1, default: tuple[float, float] = (0.0, 1.0)) -> ManualTable:
+    """Read a table of one channel.
+
+    `attribute` is what the channel does, `size` its bytes, `default` its usual physical values. A table that counts to
+    65535 is read at 16 bits whatever `size`; one that counts to 255 is spread on a 16-bit channel.
+    """
+    pieces, footnotes = split_lines(text)
+    base, chosen, bare = _best(pieces)
+    rows, left = _rows(pieces, chosen, bare)
+    left = sorted([*footnotes, *left])
+    if not rows:
+        return ManualTable(size, (), tuple(left))
+    if base != PERCENT and max(row.high for row in rows) > 255:
+        size = 2
+    made: list[ManualRange] = []
+    order = sorted(zip(rows, _raws(rows, base, size), strict=True), key=lambda one: one[1][0])
+    for row, (start, end) in order:
+        meaning, words = meaning_of(row.words, attribute, default), row.words
+        if row.heading and row.words:
+            # What stands above says more where the words alone say too little.
+            words = f"{row.heading}: {row.words}"
+            meaning = meaning if meaning.known else meaning_of(words, attribute, default)
+        found = ManualRange(start, end, words, meaning, row.line)
+        made.append(replace(found, doubt=_doubts(found, made[-1] if made else None, 256**size - 1)))
+    if len(made) == 1 and not made[0].words and made[0].meaning.known:
+        # The one range there is: the channel's own name says what it does.
+        made[0] = replace(made[0], doubt="")
+    return ManualTable(size, tuple(made), tuple(left))

@@ -1,0 +1,277 @@
+"""The trusses, booms and lamps of "The Lamplighter's Tide", edit by edit."""
+
+from __future__ import annotations
+
+from zarfwright.demo.build import Builder
+from zarfwright.library import bittern, curlew, dunlin, grebe, heron, plover, stilt, teal, wader
+
+Ids = tuple[str, ...]
+
+
+def build_structures(build: Builder) -> dict[str, str]:
+    """What the lamps hang on. Returns ids by name."""
+    build.do("add layer", name="Rig")
+    made = {
+        "front": build.do(
+            "add truss",
+            name="Truss 1",
+            length="16m",
+            start_trim="7.4m",
+            y="US 1.5",
+            hoists="4",
+            steel="9.4m",
+            bridle="1m",
+        ).select[0],
+        "back": build.do(
+            "add truss",
+            name="Truss 2",
+            length="16m",
+            start_trim="7.9m",
+            y="US 5.6",
+            hoists="4",
+            steel="9.8m",
+            bridle="1m",
+        ).select[0],
+    }
+    for side in ("SL", "SR"):
+        made[f"raked {side}"] = build.do(
+            "add truss",
+            name=f"Raked truss {side}",
+            length="12m",
+            start_trim="8.2m",
+            end_trim="6.1m",
+            x=f"{side} 7",
+            y="DS 6.5",
+            turn="-90",
+            hoists="3",
+            steel="9.6m",
+        ).select[0]
+        made[f"gallery {side}"] = build.do(
+            "add truss",
+            name=f"Gallery pipe {side}",
+            lattice="pipe",
+            length="20m",
+            start_trim="6.2m",
+            x=f"{side} 8.2",
+            y="DS 14",
+            turn="-90",
+        ).select[0]
+        for depth, y in (("DS", "US 0.4"), ("US", "US 6.8")):
+            made[f"boom {side} {depth}"] = build.do(
+                "add truss",
+                name=f"Boom {side} {depth}",
+                form="upright",
+                lattice="pipe",
+                length="4.2m",
+                start_trim="0",
+                x=f"{side} 6.6",
+                y=y,
+                arms="3",
+                arm="1.2m",
+                arm_pitch="1m",
+            ).select[0]
+    made["lantern"] = build.do(
+        "add truss",
+        name="Lantern",
+        form="arc",
+        diameter="5m",
+        section="0.3m",
+        start_trim="6.2m",
+        y="DS 3.5",
+        hoists="3",
+        steel="9.8m",
+    ).select[0]
+    return made
+
+
+def build_types(build: Builder) -> dict[str, str]:
+    """The nine types, read from the GDTF files that they are written to. Returns ids by name."""
+    makers = (heron, dunlin, plover, teal, wader, bittern, curlew, stilt, grebe)
+    return {make.__name__: build.add_type(make()) for make in makers}
+
+
+def _rail(build: Builder, structure: str, rail: str, type_id: str, count: int, number: int, **more: str | float) -> Ids:
+    return build.do(
+        "place along rail",
+        structure=structure,
+        rail=rail,
+        type=type_id,
+        count=str(count),
+        first_number=str(number),
+        **more,
+    ).select
+
+
+def build_rig(build: Builder, on: dict[str, str], types: dict[str, str]) -> dict[str, Ids]:
+    """96 fixtures, hung as a user hangs them. Returns ids by group."""
+    rig: dict[str, Ids] = {}
+    rig["specials"] = _rail(
+        build,
+        on["front"],
+        "lower right",
+        types["heron"],
+        8,
+        61,
+        mode="Standard",
+        ends="margin",
+        margin="1m",
+        purpose="Deck specials",
+    )
+    rig["choir"] = _rail(
+        build,
+        on["front"],
+        "lower left",
+        types["bittern"],
+        6,
+        21,
+        ends="margin",
+        margin="2.6m",
+        about_rail_deg=36.0,
+        purpose="Choir front",
+    )
+    rig["patterns"] = _rail(
+        build,
+        on["back"],
+        "lower right",
+        types["heron"],
+        8,
+        71,
+        mode="Extended",
+        ends="margin",
+        margin="1m",
+        purpose="Back light, patterns",
+    )
+    rig["rays"] = _rail(
+        build, on["back"], "lower left", types["plover"], 7, 91, ends="margin", margin="2m", purpose="Over the house"
+    )
+    rig["sail"] = _rail(
+        build,
+        on["back"],
+        "upper left",
+        types["teal"],
+        7,
+        31,
+        ends="margin",
+        margin="2m",
+        side="left",
+        about_rail_deg=-52.0,
+        purpose="Sail",
+    )
+    wash = [
+        _rail(
+            build,
+            on[f"raked {side}"],
+            "lower right" if side == "SL" else "lower left",
+            types["dunlin"],
+            count,
+            number,
+            ends="margin",
+            margin="1.2m",
+            purpose="Tongue and deck wash",
+        )
+        for side, count, number in (("SL", 5, 81), ("SR", 4, 86))
+    ]
+    rig["wash"] = wash[0] + wash[1]
+    rig["lantern wash"] = _rail(
+        build, on["lantern"], "lower inner", types["dunlin"], 6, 101, ends="on", purpose="Lantern"
+    )
+    rig["lantern rays"] = _rail(
+        build, on["lantern"], "lower outer", types["plover"], 6, 111, ends="half a step in", purpose="Lantern rays"
+    )
+    cross: Ids = ()
+    mirrors: Ids = ()
+    booms = [f"boom {side} {depth}" for side in ("SR", "SL") for depth in ("DS", "US")]
+    for k, boom in enumerate(booms):
+        out = -1 if "SL" in boom else 1
+        cross += _rail(
+            build,
+            on[boom],
+            "arm 1",
+            types["curlew"],
+            2,
+            41 + 2 * k,
+            ends="on",
+            side="left",
+            about_rail_deg=-25.0,
+            purpose="Cross light",
+        )
+        build.do("set field", ids=list(cross[-2:]), field="spin", text=f"={out * 60}")
+        mirrors += build.do(
+            "place one",
+            type=types["wader"],
+            structure=on[boom],
+            rail="arm 3",
+            along_m=0.1,
+            number=str(51 + k),
+            purpose="Mirrors on the water",
+        ).select
+    rig["cross"], rig["mirrors"] = cross, mirrors
+    fronts = [
+        _rail(
+            build,
+            on[f"gallery {side}"],
+            "pipe",
+            types["curlew"],
+            6,
+            number,
+            ends="margin",
+            margin="1m",
+            about_rail_deg=angle,
+            purpose="Front light",
+        )
+        for side, number, angle in (("SL", 141, -48.0), ("SR", 147, 48.0))
+    ]
+    rig["fronts"] = fronts[0] + fronts[1]
+    rig["footlights"] = tuple(
+        build.do(
+            "place one",
+            type=types["plover"],
+            position=(-4.8 + 1.6 * i, 7.2, 1.1),
+            number=str(121 + i),
+            purpose="From the back edge",
+        ).select[0]
+        for i in range(7)
+        if i != 3
+    )
+    rig["lasers"] = tuple(
+        build.do(
+            "place one",
+            type=types["stilt"],
+            position=(-5.0 + 2.0 * i, 11.6, 0.0),
+            number=str(211 + i),
+            purpose="Lines of the rigging",
+        ).select[0]
+        for i in range(6)
+    )
+    rig["haze"] = tuple(
+        build.do("place one", type=types["grebe"], position=(x, 9.8, 0.0), number=str(201 + i), purpose="Haze").select[
+            0
+        ]
+        for i, x in enumerate((-8.0, 8.0))
+    )
+    return rig
+
+
+def build_patch(build: Builder, rig: dict[str, Ids]) -> None:
+    """Addresses on six universes; circuits and dimmers for what has no electronics of its own."""
+    starts = {
+        "specials": "1.001",
+        "mirrors": "1.201",
+        "choir": "1.301",
+        "cross": "1.321",
+        "fronts": "1.341",
+        "haze": "6.401",
+        "patterns": "2.001",
+        "lasers": "6.001",
+        "rays": "3.001",
+        "lantern rays": "3.101",
+        "footlights": "3.201",
+        "wash": "4.001",
+        "lantern wash": "4.121",
+        "sail": "5.001",
+    }
+    for group, start in starts.items():
+        build.do("address", ids=list(rig[group]), start=start)
+    for group, start in (("choir", "1"), ("cross", "11"), ("fronts", "21")):
+        build.do("number", ids=list(rig[group]), start=f"D{start}", what="circuit", order="number")
+        build.do("number", ids=list(rig[group]), start=start, what="dimmer", order="number")

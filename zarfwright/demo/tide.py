@@ -1,0 +1,79 @@
+"""The whole of "The Lamplighter's Tide" in Halyard Shed, edit by edit, with the faults that the README names."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from zarfwright.demo.build import Builder
+from zarfwright.demo.rigging import build_patch, build_rig, build_structures, build_types
+from zarfwright.demo.scenes import SCENES, look_values
+from zarfwright.demo.shed import build_people, build_set, build_venue
+
+
+def build_demo(path: Path) -> None:
+    """Make the demo show file. It holds three honest faults: a fixture in mid-air, a number given twice, a fixture
+    without an address."""
+    build = Builder(path)
+    build.do(
+        "set show",
+        name="The Lamplighter's Tide",
+        venue="Halyard Shed",
+        system="metric",
+        work_light_lx=6.0,
+        exposure_ev=7.5,
+        haze_per_m=0.012,
+    )
+    build_venue(build)
+    carriers = build_set(build)
+    build_people(build)
+    on = build_structures(build)
+    types = build_types(build)
+    rig = build_rig(build, on, types)
+    build_patch(build, rig)
+    carriers["lantern"] = build.do(
+        "make carrier",
+        ids=[on["lantern"], *rig["lantern wash"], *rig["lantern rays"]],
+        name="Lantern",
+        number="301",
+        pivot=[0, -3.5, 6.2],
+    ).select[0]
+    # The faults: one in mid-air (the fifth wash on stage right), one number twice, one without an address.
+    astray = build.do(
+        "place free",
+        type=types["dunlin"],
+        mode="Standard",
+        position=(-6.5, -9.0, 5.2),
+        number=90,
+        purpose="Tongue and deck wash",
+    ).select[0]
+    build.do("address", ids=[astray], start="4.401")
+    build.do("number", ids=[rig["wash"][3]], start="83")
+    build.do("activate layer", id=None)
+    for name, parts, views in (
+        ("Plan", [("number", "circle"), ("address", "plain")], ["plan"]),
+        ("Booms and pipes", [("unit", "box"), ("number", "plain")], ["front", "back", "left", "right"]),
+    ):
+        style = build.do("add label style", name=name).changes[0].id
+        build.do("set label style", id=style, parts=parts, views=views)
+    for name, eye, target in (
+        ("Operator's desk", (0.0, -32.0, 1.75), (0.0, 2.0, 3.2)),
+        ("House front, by the aisle", (1.3, -11.4, 1.2), (0.0, 2.5, 3.6)),
+        ("Gallery SL", (9.3, -13.0, 5.8), (-0.5, 2.5, 2.6)),
+        ("Beside the tongue", (-5.2, -4.9, 1.25), (0.5, -0.5, 2.8)),
+    ):
+        build.do("add viewpoint", name=name, eye=eye, target=target)
+    looks = {}
+    for scene in SCENES:
+        for carrier, field, text in (
+            ("bridge", "z", f"{scene.bridge}m"),
+            ("sail", "z", f"{scene.sail}m"),
+            ("lantern", "turn", f"={scene.lantern:g}"),
+        ):
+            build.do("set field", ids=[carriers[carrier]], field=field, text=text)
+        values = look_values(build.show, rig, scene)
+        looks[scene.name] = build.do("keep look", name=scene.name, note=scene.note, values=values).select[0]
+    build.do("play look", id=looks["Flood: the whole deck"])
+    build.do("unpatch", ids=[rig["wash"][4]])
+    build.do("set show", follow_console=True)
+    build.file.forget_history()
+    build.file.close()

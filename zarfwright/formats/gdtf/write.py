@@ -1,0 +1,189 @@
+"""Fixture types to GDTF: description.xml, wheel images, photometry, and what an older file held besides."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from xml.etree.ElementTree import Element, SubElement, indent, tostring
+
+from zarfwright.core.types.model import Chromaticity, FixtureType, Geometry
+from zarfwright.formats.archive import open_archive, write_archive
+from zarfwright.formats.gdtf.attributes import attribute
+from zarfwright.formats.gdtf.read import parse_description
+from zarfwright.formats.gdtf.values import write_colour, write_facet, write_matrix, write_number
+from zarfwright.formats.gdtf.write_modes import write_mode
+
+DATA_VERSION = "1.2"
+KEPT = ("FTPresets", "Protocols", "Revisions")
+"""Parts of an older description that we have no view of, and write back as they were."""
+KEPT_PHYSICAL = ("ColorSpace", "AdditionalColorSpaces", "Gamuts", "Connectors", "CRIs")
+
+
+def _attribute_definitions(parent: Element, fixture_type: FixtureType) -> None:
+    used = sorted({f.attribute for m in fixture_type.modes for c in m.channels for f in c.functions})
+    node = SubElement(parent, "AttributeDefinitions")
+    groups = SubElement(node, "ActivationGroups")
+    for group in sorted({attribute(name).group for name in used} - {""}):
+        SubElement(groups, "ActivationGroup", Name=group)
+    features = SubElement(node, "FeatureGroups")
+    by_group: dict[str, set[str]] = {}
+    for name in used:
+        group, feature = attribute(name).feature.split(".")
+        by_group.setdefault(group, set()).add(feature)
+    for group, names in sorted(by_group.items()):
+        element = SubElement(features, "FeatureGroup", Name=group, Pretty=group)
+        for feature in sorted(names):
+            SubElement(element, "Feature", Name=feature)
+    attributes = SubElement(node, "Attributes")
+    for name in used:
+        entry = attribute(name)
+        given = {"Name": name, "Pretty": entry.pretty, "Feature": entry.feature, "PhysicalUnit": entry.unit}
+        if entry.group:
+            given["ActivationGroup"] = entry.group
+        SubElement(attributes, "Attribute", given)
+
+
+def _geometry(parent: Element, node: Geometry) -> None:
+    given = {"Name": node.name, "Position": write_matrix(node.matrix)}
+    if node.model:
+        given["Model"] = node.model
+    beam = node.beam
+    if beam is not None and node.kind == "Laser":
+        given |= {"ColorType": "RGB", "OutputStrength": write_number(beam.power_w), "BeamDivergence": "1.000000"}
+        given["BeamDiameter"] = write_number(2 * beam.lens_radius_m)
+    elif beam is not None:
+        given |= {
+            "LampType": beam.lamp,
+            "PowerConsumption": write_number(beam.power_w),
+            "LuminousFlux": write_number(beam.flux_lm),
+            "ColorTemperature": write_number(beam.colour_temperature_k),
+            "BeamAngle": write_number(beam.beam_angle_deg),
+            "FieldAngle": write_number(beam.field_angle_deg),
+            "BeamRadius": write_number(beam.lens_radius_m),
+            "BeamType": beam.kind,
+            "ColorRenderingIndex": "90",
+        }
+    element = SubElement(parent, node.kind, given)
+    for child in node.children:
+        _geometry(element, child)
+
+
+def _measurement(parent: Element, spectrum: tuple[tuple[float, float], ...]) -> None:
+    if not spectrum:
+        return
+    node = SubElement(parent, "Measurement", Physical="100.000000", InterpolationTo="Linear")
+    for nm, value in spectrum:
+        SubElement(node, "MeasurementPoint", WaveLength=write_number(nm), Energy=write_number(value))
+
+
+def _wheels(top: Element, fixture_type: FixtureType) -> None:
+    wheels = SubElement(top, "Wheels")
+    for wheel in fixture_type.wheels:
+        element = SubElement(wheels, "Wheel", Name=wheel.name)
+        for slot in wheel.slots:
+            given = {"Name": slot.name}
+            if slot.colour is not None:
+                given["Color"] = write_colour(slot.colour)
+            if slot.image is not None:
+                given["MediaFileName"] = slot.image
+            if slot.filter is not None:
+                given["Filter"] = slot.filter
+            node = SubElement(element, "Slot", given)
+            for facet in slot.facets:
+                SubElement(node, "Facet", Color=write_colour(Chromaticity()), Rotation=write_facet(facet))
+
+
+def _physical(top: Element, fixture_type: FixtureType) -> Element:
+    physical = SubElement(top, "PhysicalDescriptions")
+    emitters = SubElement(physical, "Emitters")
+    for emitter in fixture_type.emitters:
+        node = SubElement(emitters, "Emitter", Name=emitter.name, Color=write_colour(emitter.colour))
+        _measurement(node, emitter.spectrum)
+    if fixture_type.filters:
+        filters = SubElement(physical, "Filters")
+        for one in fixture_type.filters:
+            node = SubElement(filters, "Filter", Name=one.name, Color=write_colour(one.colour))
+            _measurement(node, one.spectrum)
+    if fixture_type.profiles:
+        profiles = SubElement(physical, "DMXProfiles")
+        for profile in fixture_type.profiles:
+            node = SubElement(profiles, "DMXProfile", Name=profile.name)
+            for point in profile.points:
+                numbers = {"DMXPercentage": point.share, "CFC0": point.c0, "CFC1": point.c1, "CFC2": point.c2}
+                SubElement(
+                    node, "Point", {key: write_number(value) for key, value in {**numbers, "CFC3": point.c3}.items()}
+                )
+    properties = SubElement(physical, "Properties")
+    SubElement(properties, "Weight", Value=write_number(fixture_type.weight_kg))
+    SubElement(properties, "PowerConsumption", Value=write_number(fixture_type.power_w))
+    return physical
+
+
+def _models(top: Element, fixture_type: FixtureType) -> None:
+    models = SubElement(top, "Models")
+    for model in fixture_type.models:
+        size = {"Length": model.length_m, "Width": model.width_m, "Height": model.height_m}
+        given = {"Name": model.name, **{side: write_number(value) for side, value in size.items()}}
+        given["PrimitiveType"] = model.primitive
+        if model.file:
+            given["File"] = model.file
+        SubElement(models, "Model", given)
+
+
+def description_xml(fixture_type: FixtureType, older: Element | None = None) -> bytes:
+    """The description.xml of a type. From an `older` description it keeps what we have no view of."""
+    root = Element("GDTF", DataVersion=DATA_VERSION)
+    given = {
+        "Name": fixture_type.name,
+        "ShortName": fixture_type.name[:8],
+        "LongName": fixture_type.name,
+        "Manufacturer": fixture_type.maker,
+        "Description": fixture_type.description,
+        "FixtureTypeID": fixture_type.type_id,
+        "RefFT": "",
+        "CanHaveChildren": "No",
+    }
+    before = older.find("FixtureType") if older is not None else None
+    if before is not None:
+        given = {**before.attrib, **{key: given[key] for key in ("Name", "Manufacturer", "Description")}}
+        given["FixtureTypeID"] = fixture_type.type_id
+    top = SubElement(root, "FixtureType", given)
+    _attribute_definitions(top, fixture_type)
+    _wheels(top, fixture_type)
+    physical = _physical(top, fixture_type)
+    _models(top, fixture_type)
+    geometries = SubElement(top, "Geometries")
+    for geometry in fixture_type.geometries:
+        _geometry(geometries, geometry)
+    modes = SubElement(top, "DMXModes")
+    for mode in fixture_type.modes:
+        write_mode(modes, mode)
+    if before is not None:
+        physical.extend(n for name in KEPT_PHYSICAL for n in before.findall(f"PhysicalDescriptions/{name}"))
+        top.extend(node for name in KEPT for node in before.findall(name))
+    if top.find("Revisions") is None:
+        revisions = SubElement(top, "Revisions")
+        SubElement(revisions, "Revision", Text="Written by Zarfwright", Date="2020-01-01T00:00:00", UserID="0")
+    indent(root)
+    return b'<?xml version="1.0" encoding="UTF-8"?>\n' + tostring(root, encoding="utf-8")
+
+
+def write_gdtf(fixture_type: FixtureType, older: bytes | None = None) -> bytes:
+    """A whole GDTF file. The same type gives the same bytes.
+
+    `older` is the file that it was read from: its entries (meshes, symbols, thumbnails) and the parts of its
+    description that we have no view of stay in the new one. Raises FormatError when that is no GDTF.
+    """
+    kept: Mapping[str, bytes] = {}
+    root = None
+    if older is not None:
+        archive = open_archive(older, f"{fixture_type.name}.gdtf")
+        root = parse_description(archive.find("description.xml") or b"", f"{fixture_type.name}.gdtf")
+        kept = {
+            name: data
+            for name, data in archive.entries.items()
+            if not name.casefold().startswith(("wheels/", "ies/")) and name.casefold() != "description.xml"
+        }
+    entries = {"description.xml": description_xml(fixture_type, root), **kept}
+    entries |= {f"wheels/{name}.png": image for name, image in fixture_type.images.items()}
+    entries |= {f"ies/{name}.ies": data for name, data in fixture_type.ies.items()}
+    return write_archive(entries)

@@ -1,0 +1,86 @@
+"""The wire format of beam frames: a 32-byte header and u16 fields, scaled as said once for each patch.
+
+Header, little-endian: sequence u32, kind u8, fields u8, rig u16 (the patch it belongs to, counted), the time when the
+packet came in and when the frame left (f64 seconds since the epoch), count u32, changed u32.
+kind 1 is a full frame: count x fields u16. kind 2 is a delta: `changed` u32 beam numbers, then changed x fields u16.
+kind 3 is a levels message for one universe: count is the universe, then 512 bytes.
+"""
+
+from __future__ import annotations
+
+import struct
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from zarfwright.core.motion import SPIN_STEP
+from zarfwright.core.picture import FIELDS
+
+HEADER = struct.Struct("<IBBHddII")
+FULL, DELTA, LEVELS = 1, 2, 3
+TOP = 65535
+
+
+@dataclass(frozen=True)
+class Scaling:
+    """value = raw * scale + offset, one pair for each field."""
+
+    scale: tuple[float, ...]
+    offset: tuple[float, ...]
+
+    def pack(self, values: NDArray[np.float32]) -> NDArray[np.uint16]:
+        """Beams (n, fields) as u16, clamped to what the scale holds."""
+        raw = np.rint((values - np.array(self.offset)) / np.array(self.scale))
+        return np.clip(raw, 0, TOP).astype("<u2")
+
+    def unpack(self, raw: NDArray[np.uint16]) -> NDArray[np.float64]:
+        """Beams (n, fields) back from u16."""
+        return np.asarray(raw * np.array(self.scale) + np.array(self.offset))
+
+
+def _symmetric(most: float) -> tuple[float, float]:
+    # Zero is exactly half of 65536, so that a head at home is at home.
+    return 2 * most / 65536, -most
+
+
+def scaling(pan_most: float = 2 * np.pi, tilt_most: float = 2 * np.pi) -> Scaling:
+    """The scaling for a rig whose heads turn no further than this, in radians."""
+    pairs = {
+        "pan": _symmetric(pan_most * 1.001),
+        "tilt": _symmetric(tilt_most * 1.001),
+        "field": (np.pi / TOP, 0.0),
+        "beam": (np.pi / TOP, 0.0),
+        # Colours outside Rec. 709 have a negative part; 0 is exactly raw 16384.
+        "red": (1 / 32768, -0.5),
+        "green": (1 / 32768, -0.5),
+        "blue": (1 / 32768, -0.5),
+        # Multiples that come round whole with the stage's clock (core/motion.py).
+        "strobe": (1 / 1024, 0.0),
+        **dict.fromkeys(("gobo", "gobo2", "prism", "web", "strobe_kind"), (1.0, 0.0)),
+        **dict.fromkeys(("gobo_turn", "gobo2_turn", "prism_turn", "blades_turn"), _symmetric(4 * np.pi)),
+        **dict.fromkeys(("gobo_spin", "gobo2_spin", "prism_spin"), (SPIN_STEP, -32768 * SPIN_STEP)),
+        **{f"blade{n}_angle": _symmetric(np.pi) for n in (1, 2, 3, 4)},
+    }
+    # All others are shares 0..1.
+    pairs |= {name: (1 / TOP, 0.0) for name in FIELDS if name not in pairs}
+    return Scaling(tuple(float(pairs[f][0]) for f in FIELDS), tuple(float(pairs[f][1]) for f in FIELDS))
+
+
+def full_frame(raw: NDArray[np.uint16], sequence: int, rig: int, came: float, left: float) -> bytes:
+    """All beams."""
+    head = HEADER.pack(sequence & 0xFFFFFFFF, FULL, raw.shape[1], rig & 0xFFFF, came, left, len(raw), 0)
+    return head + raw.tobytes()
+
+
+def delta_frame(
+    raw: NDArray[np.uint16], changed: NDArray[np.int64], sequence: int, rig: int, came: float, left: float
+) -> bytes:
+    """Only the beams that changed since the frame before."""
+    head = HEADER.pack(sequence & 0xFFFFFFFF, DELTA, raw.shape[1], rig & 0xFFFF, came, left, len(raw), len(changed))
+    return head + changed.astype("<u4").tobytes() + raw[changed].tobytes()
+
+
+def levels_message(universe: int, levels: NDArray[np.uint8], sequence: int, now: float) -> bytes:
+    """The merged levels of one universe."""
+    return HEADER.pack(sequence & 0xFFFFFFFF, LEVELS, 0, 0, now, now, universe, 0) + levels.tobytes()

@@ -1,0 +1,192 @@
+"""The live process's main function, and its pipe to the desk: JSON lines, commands in, statistics out."""
+
+from __future__ import annotations
+
+import argparse
+import asyncio
+import base64
+import logging
+import os
+import signal
+import sys
+import threading
+import time
+from collections.abc import Mapping
+from contextlib import suppress
+from typing import Any
+
+import numpy as np
+import orjson
+
+from zarfwright.core.picture import FIELDS
+from zarfwright.links.live.engine import Engine, compile_patch
+from zarfwright.links.live.receive import Receiver
+from zarfwright.links.live.serve import Outlet
+
+GATHER_S = 0.012
+APART_S = 0.018
+CLOCK_S = 1 / 44
+STATUS_EVERY_S = 0.5
+log = logging.getLogger(__name__)
+
+
+def patch_event(engine: Engine) -> str:
+    """What a viewer must know to read frames: the rows, and how fields are scaled."""
+    patch = engine.patch
+    return orjson.dumps(
+        {
+            "event": "patch",
+            "rig": patch.number,
+            "fixtures": patch.rig.fixtures,
+            "fields": FIELDS,
+            "scale": patch.scaling.scale,
+            "offset": patch.scaling.offset,
+            "peak_cd": patch.beams.peak_cd.tolist(),
+            "gobos": patch.beams.gobos,
+            "webs": patch.beams.webs,
+            "prisms": [[[facet.x, facet.y, facet.turn_deg] for facet in facets] for facets in patch.beams.prisms],
+        }
+    ).decode()
+
+
+class Live:
+    """Ties engine, receiver, outlet and the desk's pipe together."""
+
+    def __init__(self, args: argparse.Namespace, secret: str) -> None:
+        self.engine = Engine()
+        self.outlet = Outlet(self.engine, secret)
+        self.outlet.greeting = lambda: patch_event(self.engine)
+        self.receiver = Receiver(self.engine, args.sacn_address, args.sacn_port)
+        self.args = args
+        self.loop = asyncio.new_event_loop()
+        self.stopping = asyncio.Event()
+        self.told_levels: dict[int, bytes] = {}
+        self._out = threading.Lock()
+
+    def to_desk(self, message: dict[str, Any]) -> None:
+        """One line to the desk."""
+        with self._out:
+            sys.stdout.buffer.write(orjson.dumps(message, option=orjson.OPT_SERIALIZE_NUMPY) + b"\n")
+            sys.stdout.buffer.flush()
+
+    def in_loop(self, function: Any, *args: Any) -> None:
+        """Run something in the event loop's thread; once it has closed, nothing is left to be told."""
+        try:
+            self.loop.call_soon_threadsafe(function, *args)
+        except RuntimeError:
+            log.debug("the loop has closed")
+
+    def obey(self, command: Mapping[str, Any]) -> None:
+        """Do one command of the desk."""
+        do = command.get("do")
+        if do == "patch":
+            # Compiled here, in the pipe's thread, and swapped whole.
+            self.engine.set_patch(compile_patch(command["rig"], command["types"], command["rows"]))
+            self.in_loop(self.outlet.tell, patch_event(self.engine))
+        elif do == "drive":
+            self.engine.set_drive(command.get("look"), command.get("hands"), bool(command["follow"]))
+        elif do == "event":
+            self.in_loop(self.outlet.tell, command["text"])
+        elif do == "values":
+            # Whatever was commanded before is in the picture that is kept: values() makes it anew.
+            self.to_desk({"is": "answer", "ask": command["ask"], "values": self.engine.values()})
+        elif do == "restore":
+            self.engine.restore({int(u): base64.b64decode(held) for u, held in command["levels"].items()})
+
+    def read_desk(self) -> None:
+        """The pipe's thread: obeys until the desk is gone."""
+        for line in sys.stdin.buffer:
+            try:
+                self.obey(orjson.loads(line))
+            except Exception as wrong:  # one bad command must not end the picture
+                log.exception("a command could not be done")
+                self.to_desk({"is": "problem", "text": f"The live process could not do a command: {wrong}"})
+        self.in_loop(self.stopping.set)
+
+    def publish_forever(self) -> None:
+        """The publish thread: when all live universes were seen or 12 ms went by, at least 18 ms apart; while heads
+        travel, on a 44 Hz clock as well."""
+        engine, last = self.engine, 0.0
+        while True:
+            with engine.lock:
+                while not engine.dirty and not engine.changed and not engine.moving:
+                    engine.lock.wait(1.0)
+                due = last + APART_S
+                if engine.moving:
+                    due = last + CLOCK_S
+                elif not engine.changed:
+                    due = max(due, engine.first_dirty_at + GATHER_S)
+                while (left := due - time.time()) > 0:
+                    if engine.all_seen():
+                        left = min(left, last + APART_S - time.time())
+                        if left <= 0:
+                            break
+                    engine.lock.wait(left)
+            last = time.time()
+            patch, beams, came = engine.beams()
+            raw = patch.scaling.pack(beams)
+            self.in_loop(self.outlet.publish, raw, patch.number, came)
+
+    def watch_forever(self) -> None:
+        """The watch thread: lost sources, and statistics to desk and viewers."""
+        while True:
+            time.sleep(STATUS_EVERY_S)
+            now = time.time()
+            self.engine.check_lost(now)
+            status = {
+                **self.engine.status(now),
+                "kernel_drops": self.receiver.kernel_drops(),
+                "problem": self.receiver.problem,
+                "listening": f"{self.args.sacn_address}:{self.args.sacn_port}",
+                "viewers": len(self.outlet.viewers),
+                "follow": self.engine.follow,
+            }
+            text = orjson.dumps({"event": "signal", **status}).decode()
+            self.in_loop(self.outlet.tell, text)
+            with self.engine.lock:
+                levels = {universe: held.tobytes() for universe, held in self.engine.levels.items()}
+            news = {u: base64.b64encode(held) for u, held in levels.items() if self.told_levels.get(u) != held}
+            self.told_levels = levels
+            try:
+                self.to_desk(
+                    {"is": "status", "status": status, "levels": {str(u): v.decode() for u, v in news.items()}}
+                )
+            except (BrokenPipeError, ValueError):
+                return
+
+    async def main(self) -> None:
+        """Serve until told to stop."""
+        for name in (signal.SIGTERM, signal.SIGINT):
+            self.loop.add_signal_handler(name, self.stopping.set)
+        server = await self.outlet.open(self.args.host, self.args.port, self.args.origin)
+        port = next(iter(server.sockets)).getsockname()[1]
+        self.to_desk({"is": "ready", "port": port, "pid": os.getpid()})
+        for target in (self.read_desk, self.publish_forever, self.watch_forever):
+            threading.Thread(target=target, name=target.__name__, daemon=True).start()
+        await self.stopping.wait()
+        server.close(close_connections=True)
+        await asyncio.wait_for(server.wait_closed(), 1.0)
+
+
+def main() -> int:
+    """Run the live process. The first line on stdin is the secret that tickets are signed with."""
+    parser = argparse.ArgumentParser(prog="zarfwright-live")
+    parser.add_argument("--host", default="127.0.0.1")
+    parser.add_argument("--port", type=int, default=0)
+    parser.add_argument("--origin", action="append", default=[])
+    parser.add_argument("--sacn-address", default="127.0.0.1")
+    parser.add_argument("--sacn-port", type=int, default=5568)
+    args = parser.parse_args()
+    logging.basicConfig(level=logging.INFO, format="live: %(message)s")
+    logging.getLogger("websockets").setLevel(logging.CRITICAL)
+    np.seterr(all="ignore")
+    secret = sys.stdin.buffer.readline().strip().decode()
+    live = Live(args, secret)
+    with suppress(TimeoutError, KeyboardInterrupt):
+        live.loop.run_until_complete(live.main())
+    # The pipe's thread may be blocked in a read, which would hold up the interpreter's own exit.
+    os._exit(0)
+
+
+if __name__ == "__main__":
+    main()

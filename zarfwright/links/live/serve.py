@@ -1,0 +1,165 @@
+"""The WebSocket side: one slot for the latest frame per viewer, and events that are never dropped."""
+
+from __future__ import annotations
+
+import asyncio
+import time
+from collections import deque
+from collections.abc import Callable
+from contextlib import suppress
+from typing import Any
+
+import numpy as np
+import orjson
+from itsdangerous import BadSignature, URLSafeTimedSerializer
+from numpy.typing import NDArray
+from websockets.asyncio.server import Server, ServerConnection, serve
+from websockets.exceptions import ConnectionClosed
+from websockets.http11 import Request, Response
+
+from zarfwright.links.frames import delta_frame, full_frame, levels_message
+from zarfwright.links.live.engine import Engine
+
+TICKET_SALT = "live-socket"
+TICKET_AGE_S = 60
+EVENTS_WAITING_MAX = 5000
+LEVELS_EVERY_S = 0.1
+
+
+class Viewer:
+    """One browser."""
+
+    def __init__(self) -> None:
+        self.wake = asyncio.Event()
+        self.events: deque[str] = deque()
+        self.sequence = -1
+        self.watching: int | None = None
+        self.levels_sent = b""
+        self.levels_at = 0.0
+
+
+class Outlet:
+    """The latest frame, the viewers, and what is waiting for them. Lives in the event loop's thread."""
+
+    def __init__(self, engine: Engine, secret: str) -> None:
+        self.engine = engine
+        self.signer = URLSafeTimedSerializer(secret, salt=TICKET_SALT)
+        self.viewers: set[Viewer] = set()
+        self.raw: NDArray[np.uint16] = np.zeros((0, 1), dtype="<u2")
+        self.rig = 0
+        self.sequence = 0
+        self.times = (0.0, 0.0)
+        self._full: bytes | None = None
+        self._delta: bytes | None = None
+        self.greeting: Callable[[], str] = lambda: "{}"
+
+    def publish(self, raw: NDArray[np.uint16], rig: int, came: float) -> None:
+        """Take a new frame; called in the loop's thread."""
+        same = raw.shape == self.raw.shape and rig == self.rig
+        changed = np.nonzero(np.any(raw != self.raw, axis=1))[0] if same else None
+        if changed is not None and len(changed) == 0:
+            return
+        self.sequence += 1
+        self.raw, self.rig, self.times = raw, rig, (came, time.time())
+        self._full = self._delta = None
+        if changed is not None and len(changed) * 2 < len(raw):
+            self._delta = delta_frame(raw, changed, self.sequence, rig, *self.times)
+        for viewer in self.viewers:
+            viewer.wake.set()
+
+    def tell(self, text: str) -> None:
+        """An event for every viewer; called in the loop's thread."""
+        for viewer in self.viewers:
+            viewer.events.append(text)
+            viewer.wake.set()
+
+    def _frame_for(self, viewer: Viewer) -> bytes | None:
+        if self.sequence in (viewer.sequence, 0):
+            return None
+        missed = viewer.sequence != self.sequence - 1
+        viewer.sequence = self.sequence
+        if self._delta is not None and not missed:
+            return self._delta
+        if self._full is None:
+            self._full = full_frame(self.raw, self.sequence, self.rig, *self.times)
+        return self._full
+
+    def _levels_for(self, viewer: Viewer) -> bytes | None:
+        if viewer.watching is None or time.time() - viewer.levels_at < LEVELS_EVERY_S:
+            return None
+        with self.engine.lock:
+            levels = self.engine.levels.get(viewer.watching)
+            levels = np.zeros(512, dtype=np.uint8) if levels is None else levels.copy()
+        content = levels.tobytes()
+        if content == viewer.levels_sent:
+            return None
+        viewer.levels_sent, viewer.levels_at = content, time.time()
+        return levels_message(viewer.watching, levels, self.sequence, viewer.levels_at)
+
+    async def _send(self, socket: ServerConnection, viewer: Viewer) -> None:
+        while True:
+            # Also looks up by itself, for levels that were held back by their own pace.
+            with suppress(TimeoutError):
+                await asyncio.wait_for(viewer.wake.wait(), 0.2 if viewer.watching is not None else 5.0)
+            viewer.wake.clear()
+            if len(viewer.events) > EVENTS_WAITING_MAX:
+                await socket.close(1013, "too far behind: load the show again")
+                return
+            while viewer.events:
+                await socket.send(viewer.events.popleft())
+            frame = self._frame_for(viewer)
+            if frame is not None:
+                await socket.send(frame)
+                self.engine.latency.append(time.time() - self.times[0])
+            levels = self._levels_for(viewer)
+            if levels is not None:
+                await socket.send(levels)
+
+    async def handle(self, socket: ServerConnection) -> None:
+        """One viewer's life."""
+        viewer = Viewer()
+        viewer.events.append(self.greeting())
+        viewer.wake.set()
+        self.viewers.add(viewer)
+        sending = asyncio.create_task(self._send(socket, viewer))
+        try:
+            async for text in socket:
+                self._listen(viewer, text)
+        except ConnectionClosed:
+            pass
+        finally:
+            self.viewers.discard(viewer)
+            sending.cancel()
+
+    @staticmethod
+    def _listen(viewer: Viewer, text: Any) -> None:
+        try:
+            said = orjson.loads(text)
+            watch = said.get("watch") if isinstance(said, dict) else None
+        except orjson.JSONDecodeError:
+            return
+        viewer.watching = watch if isinstance(watch, int) and 1 <= watch <= 63999 else None
+        viewer.levels_sent, viewer.levels_at = b"", 0.0
+        viewer.wake.set()
+
+    def admit(self, connection: ServerConnection, request: Request) -> Response | None:
+        """Refuse who has no fresh ticket from the desk."""
+        _, _, query = request.path.partition("?ticket=")
+        try:
+            self.signer.loads(query, max_age=TICKET_AGE_S)
+        except BadSignature:
+            return connection.respond(403, "The ticket is missing or too old: load the page again.\n")
+        return None
+
+    async def open(self, host: str, port: int, origins: list[str]) -> Server:
+        """Start serving."""
+        return await serve(
+            self.handle,
+            host,
+            port,
+            origins=[*origins, None],  # type: ignore[list-item]
+            process_request=self.admit,
+            compression=None,
+            max_size=2**16,
+            ping_interval=20,
+        )

@@ -1,0 +1,113 @@
+"""The Flask application: the API's resources, the front end's files, and errors as the user reads them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from flask import Flask, Response, abort, jsonify, request, send_from_directory
+from flask_openapi3 import Info, OpenAPI
+from pydantic import ValidationError
+from pydantic.json_schema import models_json_schema
+from werkzeug.exceptions import HTTPException
+
+from zarfwright import __version__
+from zarfwright.core.errors import JobError
+from zarfwright.formats.findings import FormatError
+from zarfwright.web import console, drawings, files, lights, papers, shop, shows, signals, types
+from zarfwright.web.console_link import ConsoleLink
+from zarfwright.web.desk import Conflict, Desk
+from zarfwright.web.live_link import LiveLink
+from zarfwright.web.models import SOCKET_MODELS, EditArgs
+
+FRONT_END = Path(__file__).resolve().parents[2] / "frontend" / "dist"
+UPLOAD_MAX = 64 * 2**20
+
+
+def _wrong_arguments(wrong: ValidationError) -> Response:
+    first = wrong.errors()[0]
+    field = ".".join(str(part) for part in first["loc"])
+    response = jsonify(error=f"“{field}” cannot be used: {first['msg']}.", field=field)
+    response.status_code = 422
+    return response
+
+
+def _errors(app: Flask) -> None:
+    @app.errorhandler(JobError)
+    def _job(wrong: JobError) -> tuple[Response, int]:
+        return jsonify(error=str(wrong), field=wrong.field), 400
+
+    @app.errorhandler(FormatError)
+    def _format(wrong: FormatError) -> tuple[Response, int]:
+        return jsonify(error=str(wrong), field=None), 400
+
+    @app.errorhandler(Conflict)
+    def _conflict(wrong: Conflict) -> tuple[Response, int]:
+        return jsonify(error=str(wrong), field=None), 409
+
+    @app.errorhandler(HTTPException)
+    def _http(wrong: HTTPException) -> tuple[Response, int]:
+        return jsonify(error=wrong.description or "That cannot be done.", field=None), wrong.code or 500
+
+
+def create_app(
+    desk: Desk | None, live: LiveLink | None, link: ConsoleLink | None, hosts: set[str] | None = None
+) -> OpenAPI:
+    """The application over an open show. Without one (None) it serves to describe the API only.
+
+    `hosts` are the names under which requests may come: a page of another site cannot reach the desk by a name that
+    it lets point here.
+    """
+    app = OpenAPI(
+        __name__,
+        info=Info(title="Zarfwright", version=__version__),
+        validation_error_callback=_wrong_arguments,
+        static_folder=None,
+    )
+    app.config["MAX_CONTENT_LENGTH"] = UPLOAD_MAX
+    _errors(app)
+    for module in (shows, types, signals, console, papers):
+        app.register_api(module.blueprint(desk, live, link))
+    app.register_api(lights.blueprint(desk))
+    app.register_api(shop.blueprint(desk))
+    app.register_api(drawings.blueprint(desk))
+    app.register_api(files.blueprint(desk))
+
+    @app.before_request
+    def _our_own_pages() -> None:
+        if hosts is not None and request.host.rsplit(":", 1)[0] not in hosts:
+            abort(403, "This address is not one of the desk's own: open the printed one.")
+        origin = request.headers.get("Origin")
+        if request.method != "GET" and origin and origin.split("://", 1)[-1] != request.host:
+            abort(403, "Another site's page may not change the show.")
+
+    def index() -> Response:
+        if not (FRONT_END / "index.html").exists():
+            abort(404, "The front end is not built yet: run bin/demo, or npm run build in frontend.")
+        response = send_from_directory(FRONT_END, "index.html")
+        response.headers["Cache-Control"] = "no-cache"
+        return response
+
+    def front_end_file(name: str) -> Response:
+        # Vite names these by their content: they may be kept for ever.
+        return send_from_directory(FRONT_END / "assets", name, max_age=31_536_000)
+
+    # Plain routes of Flask: pages and files are no part of the described API.
+    app.add_url_rule("/", view_func=index)
+    app.add_url_rule("/assets/<path:name>", view_func=front_end_file)
+    return app
+
+
+def openapi_document() -> dict[str, object]:
+    """The API as OpenAPI, with the models that are told over the socket."""
+    app = create_app(None, None, None)
+    with app.app_context():
+        document: dict[str, object] = dict(app.api_doc)
+    _, extra = models_json_schema(
+        # What is told always has every field; of an edit's arguments, those with a default may be left out.
+        [(model, "validation" if model is EditArgs else "serialization") for model in SOCKET_MODELS],
+        ref_template="#/components/schemas/{model}",
+    )
+    components = document.setdefault("components", {})
+    assert isinstance(components, dict)
+    components.setdefault("schemas", {}).update(extra["$defs"])
+    return document

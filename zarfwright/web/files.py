@@ -1,0 +1,136 @@
+"""Show files: the one that is open, others that were, new ones, copies."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+from pathlib import Path
+from typing import Any, Literal
+
+from flask import Response
+from flask_openapi3 import APIBlueprint
+from pydantic import BaseModel, RootModel
+
+from zarfwright.core.edits import perform
+from zarfwright.core.errors import JobError
+from zarfwright.core.show import Show
+from zarfwright.store.recent import Recent
+from zarfwright.store.showfile import ShowFile, ShowFileError
+from zarfwright.web.desk import Desk, new_id
+from zarfwright.web.models import Problem, ShowPath
+from zarfwright.web.shows import json_response, require_show, uploaded
+
+
+class RecentShow(BaseModel):
+    path: str
+    name: str
+    at: str
+    open: bool
+
+
+class RecentShows(RootModel[list[RecentShow]]):
+    pass
+
+
+class OpenShow(BaseModel):
+    """One of the shows that were opened before."""
+
+    path: str
+
+
+class NewShow(BaseModel):
+    name: str
+    system: Literal["metric", "imperial"] = "metric"
+
+
+class Opened(BaseModel):
+    id: str
+    name: str
+
+
+def free_path(folder: Path, name: str) -> Path:
+    """A file of that name, or with a number where there is one already."""
+    stem = re.sub(r"[^\w\- ]+", "", name, flags=re.UNICODE).strip()[:60] or "Show"
+    tries = (folder / (f"{stem}.zarf" if n == 1 else f"{stem} {n}.zarf") for n in range(1, 1000))
+    return next(path for path in tries if not path.exists())
+
+
+def blueprint(desk: Desk | None, recent: Recent | None = None) -> APIBlueprint:
+    api = APIBlueprint("files", __name__, abp_responses={400: Problem, 404: Problem})
+    opened = recent or Recent()
+
+    def open_it(path: Path) -> Response:
+        assert desk is not None
+        try:
+            desk.open(path)
+        except ShowFileError as wrong:
+            raise JobError(str(wrong)) from wrong
+        opened.note(path, desk.show.settings.name)
+        return json_response({"id": desk.show_id, "name": desk.show.settings.name})
+
+    def require_desk() -> Desk:
+        if desk is None:
+            raise JobError("No show is open here: start the program with one.")
+        return desk
+
+    @api.get("/api/recent", responses={200: RecentShows})
+    def recent_shows() -> Response:
+        """The shows that were opened on this machine, newest first."""
+        here = require_desk().file.path.resolve()
+        opened.note(here, require_desk().show.settings.name)
+        shows: list[dict[str, Any]] = [{**one, "open": Path(one["path"]) == here} for one in opened.shows()]
+        return json_response(shows)
+
+    @api.post("/api/open", responses={200: Opened})
+    def open_recent(body: OpenShow) -> Response:
+        """Open a show that was open before; every browser goes with it."""
+        if body.path not in {one["path"] for one in opened.shows()}:
+            raise JobError("That show was not opened here before: take its file in instead.", "path")
+        return open_it(Path(body.path))
+
+    @api.post("/api/new", responses={200: Opened})
+    def new_show(body: NewShow) -> Response:
+        """A new show beside the open one, and open it."""
+        name = body.name.strip()[:120]
+        if not name:
+            raise JobError("A new show needs a name: type at least one letter.", "name")
+        path = free_path(require_desk().file.path.resolve().parent, name)
+        file = ShowFile(path)
+        named = perform(Show(file.items(), {}), "set show", {"name": name, "system": body.system}, new_id)
+        file.store_edit("new show", "set show", named.sentence, named.changes)
+        file.forget_history()
+        file.close()
+        return open_it(path)
+
+    @api.post("/api/take", responses={200: Opened})
+    def take_show() -> Response:
+        """Take a show file in (the `file` of a form): it is kept beside the open one and opened."""
+        data, name = uploaded("a .zarf file")
+        folder = require_desk().file.path.resolve().parent
+        path = free_path(folder, Path(name).stem)
+        path.write_bytes(data)
+        try:
+            return open_it(path)
+        except JobError:
+            for file in (path, Path(f"{path}-wal"), Path(f"{path}-shm")):
+                file.unlink(missing_ok=True)
+            raise
+
+    @api.get("/api/shows/<show>/copy", responses={200: None})
+    def save_copy(path: ShowPath) -> Response:
+        """The whole show as one file, to send or to keep."""
+        open_desk = require_show(desk, path.show)
+        with tempfile.TemporaryDirectory() as folder:
+            copy = Path(folder) / "copy.zarf"
+            with open_desk.lock:
+                open_desk.file.copy_to(copy)
+                name = free_path(Path(folder) / "nowhere", open_desk.show.settings.name).name
+            data = copy.read_bytes()
+        response = Response(data, mimetype="application/octet-stream")
+        plain = name.encode("ascii", "replace").decode().replace("?", "_").replace('"', "")
+        response.headers["Content-Disposition"] = f'attachment; filename="{plain}"'
+        return response
+
+    if desk is not None:
+        opened.note(desk.file.path, desk.show.settings.name)
+    return api

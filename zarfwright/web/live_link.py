@@ -1,0 +1,113 @@
+"""The desk's end of the live process: starts it, watches it, starts it again, and talks to it."""
+
+from __future__ import annotations
+
+import base64
+import itertools
+import secrets
+import threading
+import time
+from collections.abc import Callable
+from typing import Any
+
+import orjson
+from itsdangerous import URLSafeTimedSerializer
+
+from zarfwright.core.errors import JobError
+from zarfwright.links.live.serve import TICKET_SALT
+from zarfwright.web.pipes import Child
+
+ANSWER_S = 2.0
+PAUSE_S = 0.2
+
+
+class LiveLink:
+    """One live process after another, as long as the desk runs."""
+
+    def __init__(self, host: str, origins: list[str], sacn_address: str, sacn_port: int = 5568) -> None:
+        self.secret = secrets.token_hex(32)
+        self.signer = URLSafeTimedSerializer(self.secret, salt=TICKET_SALT)
+        self.args = ["--host", host, "--sacn-address", sacn_address, "--sacn-port", str(sacn_port)]
+        for origin in origins:
+            self.args += ["--origin", origin]
+        self.sacn_address = sacn_address
+        self.port = 0
+        self.pid = 0
+        self.starts = 0
+        self.status: dict[str, Any] = {}
+        self.levels: dict[str, str] = {}
+        self.on_start: Callable[[], None] = lambda: None
+        self._ready = threading.Event()
+        self._asks = itertools.count(1)
+        self._answers: dict[int, dict[str, Any]] = {}
+        self._answered = threading.Condition()
+        self._closing = False
+        self._child = self._start()
+
+    def _start(self) -> Child:
+        self._ready.clear()
+        self.starts += 1
+        child = Child("zarfwright.links.live.process", self.args, self._hear, self._gone)
+        child.say_line(self.secret.encode())
+        return child
+
+    def _hear(self, message: dict[str, Any]) -> None:
+        kind = message.get("is")
+        if kind == "ready":
+            self.port, self.pid = message["port"], message["pid"]
+            self._ready.set()
+            if self.starts > 1:
+                self._child.say({"do": "restore", "levels": self.levels})
+                self.on_start()
+        elif kind == "status":
+            self.status = message["status"]
+            self.levels.update(message["levels"])
+        elif kind == "answer":
+            with self._answered:
+                self._answers[message["ask"]] = message
+                self._answered.notify_all()
+
+    def _gone(self) -> None:
+        if not self._closing:
+            time.sleep(PAUSE_S)
+            self._child = self._start()
+
+    def wait_ready(self, seconds: float = 10.0) -> bool:
+        return self._ready.wait(seconds)
+
+    def ticket(self) -> str:
+        """A signed ticket that opens the socket for a minute."""
+        return str(self.signer.dumps(secrets.token_hex(8)))
+
+    def held_levels(self, universe: int) -> bytes:
+        """The last merged levels heard on a universe, up to half a second old."""
+        return base64.b64decode(self.levels.get(str(universe), ""))
+
+    # LivePicture
+
+    def set_patch(self, number: int, types: dict[str, Any], rows: list[list[Any]]) -> None:
+        self._child.say({"do": "patch", "rig": number, "types": types, "rows": rows})
+
+    def drive(self, look: dict[str, Any] | None, hands: dict[str, Any] | None, follow: bool) -> None:
+        self._child.say({"do": "drive", "look": look, "hands": hands, "follow": follow})
+
+    def tell(self, text: str) -> None:
+        self._child.say({"do": "event", "text": text})
+
+    def tell_event(self, event: str, **content: Any) -> None:
+        self.tell(orjson.dumps({"event": event, **content}).decode())
+
+    def values(self) -> dict[str, dict[str, float]]:
+        """What every fixture shows now. Raises JobError when the live process does not answer."""
+        ask = next(self._asks)
+        self._ready.wait(ANSWER_S)
+        self._child.say({"do": "values", "ask": ask})
+        with self._answered:
+            if not self._answered.wait_for(lambda: ask in self._answers, ANSWER_S):
+                raise JobError("The picture is being restarted: try again in a moment.")
+            values: dict[str, dict[str, float]] = self._answers.pop(ask)["values"]
+            return values
+
+    def close(self) -> None:
+        self._closing = True
+        self._child.end()

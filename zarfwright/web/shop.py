@@ -1,0 +1,323 @@
+"""The type shop and the library of types: drafts tried out, drawn, finished; shipped types added."""
+
+from __future__ import annotations
+
+from hashlib import sha256
+from typing import Any
+
+import numpy as np
+from flask import Response, abort
+from flask_openapi3 import APIBlueprint
+
+from zarfwright.core.dmx.features import DRIVES, FEATURES, INDEX
+from zarfwright.core.errors import JobError
+from zarfwright.core.picture import FIELDS
+from zarfwright.core.show import Deck, Item
+from zarfwright.core.types.bodies import body_parts
+from zarfwright.core.types.chain import chains_of
+from zarfwright.core.types.model import FixtureType, Mode, WebInfo
+from zarfwright.core.types.shop.build import build
+from zarfwright.core.types.shop.checks import checks
+from zarfwright.core.types.shop.draft import Draft
+from zarfwright.core.types.shop.pasted import wheel_of
+from zarfwright.core.types.shop.usual import usual
+from zarfwright.core.types.trial import home_slots, trial
+from zarfwright.core.types.words import called
+from zarfwright.formats.findings import FormatError
+from zarfwright.formats.gdtf import write_gdtf
+from zarfwright.formats.gdtf.attributes import all_attributes, attribute
+from zarfwright.formats.gobos import PATTERNS, GoboDrawing, draw_gobo
+from zarfwright.formats.ies import read_ies
+from zarfwright.formats.pictures import gobo_mask
+from zarfwright.formats.thumbnail import body_picture
+from zarfwright.library import shipped, shipped_file
+from zarfwright.web.desk import Desk
+from zarfwright.web.models import EditResult, Problem, ShowPath, ThingPath
+from zarfwright.web.shop_models import (
+    AssetPath,
+    Attributes,
+    DrawGobo,
+    FinishQuery,
+    ImageOut,
+    Library,
+    LibraryAddPath,
+    LibraryPath,
+    PhotometryOut,
+    TrialOut,
+    TrialQuestion,
+)
+from zarfwright.web.shows import json_response, require_show, uploaded
+
+DIFFERENT_MAX = 3000
+"""Channel functions tried at once: more than any lamp has."""
+
+
+ROOM = (
+    Item("floor", "deck", Deck("Floor", (0.0, 0.0, 0.0), 8.0, 7.0, 0.1, finish="cloth")),
+    Item("wall", "deck", Deck("Wall", (0.0, 3.0, 0.0), 8.0, 0.2, 4.4, finish="cloth")),
+)
+"""What a draft is tried out in: a floor and a wall upstage; it hangs over the middle."""
+
+
+def built(desk: Desk, draft: Draft) -> FixtureType:
+    """The type that a draft comes to, with its assets. What is no picture or photometry is left out."""
+    images: dict[str, bytes] = {}
+    webs: dict[str, tuple[bytes, WebInfo]] = {}
+    with desk.lock:
+        for name, asset in draft.images.items():
+            found = desk.file.asset(asset)
+            if found is not None:
+                images[name] = found[1]
+        for name, asset in draft.webs.items():
+            found = desk.file.asset(asset)
+            if found is not None:
+                try:
+                    webs[name] = (found[1], read_ies(found[1], name)[0].info)
+                except FormatError:
+                    continue
+    return build(draft, images, webs)
+
+
+def draft_of(desk: Desk, draft_id: str) -> Draft:
+    """The draft of this id. Raises JobError when it is gone."""
+    body = desk.show.item(draft_id, "draft").body
+    assert isinstance(body, Draft)
+    return body
+
+
+def mode_out(mode: Mode) -> dict[str, Any]:
+    """A mode at a glance."""
+    return {
+        "name": mode.name,
+        "footprint": sum(mode.footprints.values()),
+        "breaks": [{"number": number, "slots": size} for number, size in mode.footprints.items()],
+        "channels": [
+            {"attribute": c.attribute, "slots": c.slots, "dmx_break": c.dmx_break} for c in mode.channels if c.slots
+        ],
+    }
+
+
+def picture_of(fixture_type: FixtureType) -> bytes:
+    """The type's body as a small PNG."""
+    mode = fixture_type.modes[0].name
+    chain = chains_of(fixture_type, mode)[0]
+    pan, tilt = np.array(chain.pan_offset), np.array(chain.tilt_offset)
+    offsets = {0: np.zeros(3), 1: pan, 2: pan + tilt}
+    return body_picture([(part.mesh, offsets[part.turns]) for part in body_parts(fixture_type, mode)])
+
+
+def _png(data: bytes) -> Response:
+    response = Response(data, mimetype="image/png")
+    response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+    return response
+
+
+def _slots_given(mode: Mode, given: dict[str, list[int]] | None) -> dict[int, bytearray]:
+    """The slots of a trial: as given, cut or filled to the footprint; home where nothing is given."""
+    slots = home_slots(mode)
+    for key, values in (given or {}).items():
+        if not key.isdigit() or int(key) not in slots:
+            continue
+        if not all(0 <= value <= 255 for value in values):
+            raise JobError("A slot's level lies from 0 to 255.", "slots")
+        own = slots[int(key)]
+        count = min(len(own), len(values))
+        own[:count] = bytes(values[:count])
+    return slots
+
+
+def _trial(desk: Desk, draft: Draft, asked: TrialQuestion) -> dict[str, Any]:
+    fixture_type = built(desk, draft)
+    number = min(max(asked.mode, 0), len(fixture_type.modes) - 1)
+    mode = fixture_type.modes[number]
+    if sum(len(channel.functions) for channel in mode.channels) > DIFFERENT_MAX:
+        raise JobError("This mode has more functions than can be tried: take some out.")
+    slots = _slots_given(mode, asked.slots)
+    tried = trial(fixture_type, mode.name, slots)
+    with desk.lock:
+        desk.draft_images.update({key: fixture_type.images[n] for n, key in fixture_type.image_keys.items()})
+        desk.draft_webs.update({info.key: fixture_type.ies[name] for name, info in fixture_type.webs.items()})
+        scene = desk.scene_out(ROOM)
+        body = desk.body_out("draft", mode.name, fixture_type, body_parts(fixture_type, mode.name))
+    return {
+        "mode": number,
+        "slots": {str(key): list(value) for key, value in slots.items()},
+        "doing": [
+            {
+                "channel": d.channel, "raw": d.raw, "attribute": d.function.attribute, "physical": d.physical,
+                "words": d.words,
+            }
+            for d in tried.doing
+        ],
+        "frame": tried.frame.tolist(),
+        "fields": FIELDS,
+        "peak_cd": tried.table.peak_cd.tolist(),
+        "gobos": tried.table.gobos,
+        "webs": tried.table.webs,
+        "prisms": [[(f.x, f.y, f.turn_deg) for f in facets] for facets in tried.table.prisms],
+        "body": body,
+        "scene": scene,
+        "checks": [vars(check) for check in checks(draft)],
+        "lenses": draft.lenses,
+        "parts": draft.parts,
+        "footprints": {str(key): value for key, value in mode.footprints.items()},
+    }  # fmt: skip
+
+
+def _attribute_out(name: str) -> dict[str, Any]:
+    drives = DRIVES.get(name, ())
+    unit = FEATURES[INDEX[drives[0].feature]].unit if drives else ""
+    low, high = usual(name)
+    return {
+        "name": name, "words": called(name), "low": low, "high": high,
+        "unit": {"rad": "deg", "rad/s": "deg/s"}.get(unit, unit),
+        "feature": attribute(name).feature, "wheel": wheel_of(name), "shows": bool(drives),
+    }  # fmt: skip
+
+
+def blueprint(desk: Desk | None) -> APIBlueprint:
+    api = APIBlueprint("shop", __name__, abp_responses={400: Problem, 404: Problem, 409: Problem})
+
+    @api.get("/api/attributes", responses={200: Attributes})
+    def list_attributes() -> Response:
+        """All attributes of the standard, with our words for them."""
+        return json_response([_attribute_out(name) for name in all_attributes()])
+
+    @api.post("/api/shows/<show>/drafts/<thing>/trial", responses={200: TrialOut})
+    def try_draft(path: ThingPath, body: TrialQuestion) -> Response:
+        """Try a draft out at given slots."""
+        open_desk = require_show(desk, path.show)
+        return json_response(_trial(open_desk, draft_of(open_desk, path.thing), body))
+
+    @api.get("/api/shows/<show>/drafts/<thing>/gdtf", responses={200: None})
+    def draft_file(path: ThingPath) -> Response:
+        """A draft written as GDTF."""
+        open_desk = require_show(desk, path.show)
+        draft = draft_of(open_desk, path.thing)
+        response = Response(_written(open_desk, draft), mimetype="application/octet-stream")
+        response.headers.set("Content-Disposition", "attachment", filename=f"{draft.maker}@{draft.name}.gdtf")
+        return response
+
+    @api.post("/api/shows/<show>/drafts/<thing>/finish", responses={200: EditResult})
+    def finish_draft(path: ThingPath, query: FinishQuery) -> Response:
+        """Write a draft as GDTF and let the show have it: as a new type, or in place of the one it changes."""
+        open_desk = require_show(desk, path.show)
+        draft = draft_of(open_desk, path.thing)
+        open_now = [check.text for check in checks(draft) if check.wrong]
+        if open_now:
+            raise JobError(f"This type is not in order yet: {open_now[0]}")
+        asset = open_desk.keep_gdtf(f"{draft.maker}@{draft.name}.gdtf", _written(open_desk, draft))[2]
+        args = {"name": draft.name, "maker": draft.maker, "asset": asset, "draft": path.thing}
+        kind = "add type"
+        if draft.of_type is not None and draft.of_type in open_desk.show.items:
+            kind, args = "replace type", {**args, "id": draft.of_type}
+        if query.preview:
+            return json_response(open_desk.preview(kind, args))
+        return json_response(open_desk.edit(query.who, kind, args))
+
+    @api.post("/api/shows/<show>/gobos", responses={200: ImageOut})
+    def draw(path: ShowPath, body: DrawGobo) -> Response:
+        """Draw a gobo and keep it among the assets."""
+        open_desk = require_show(desk, path.show)
+        if body.pattern not in PATTERNS:
+            raise JobError(f"“{body.pattern}” is no pattern: choose one of {', '.join(PATTERNS)}.", "pattern")
+        data = draw_gobo(GoboDrawing(**body.model_dump()))
+        return json_response(_image_kept(open_desk, f"{body.pattern}.png", data))
+
+    @api.post("/api/shows/<show>/images", responses={200: ImageOut})
+    def take_image(path: ShowPath) -> Response:
+        """Keep an image (the `file` of a form) for a slot: light passes where it is bright."""
+        open_desk = require_show(desk, path.show)
+        data, name = uploaded("a picture")
+        gobo_mask(data, name)
+        return json_response(_image_kept(open_desk, name, data))
+
+    @api.post("/api/shows/<show>/photometry", responses={200: PhotometryOut})
+    def take_photometry(path: ShowPath) -> Response:
+        """Keep an IES file (the `file` of a form) for a lens: the light and the lux are as it was measured."""
+        open_desk = require_show(desk, path.show)
+        data, name = uploaded("an IES file")
+        web, found = read_ies(data, name)
+        with open_desk.lock:
+            asset = open_desk.file.keep_asset(name, data)
+        return json_response(
+            {
+                "asset": asset,
+                "peak_cd": web.info.peak_cd,
+                "findings": [{"where": f.where, "what": f.what, "done": f.done} for f in found],
+            }
+        )
+
+    @api.get("/api/shows/<show>/assets/<asset>/picture", responses={200: None})
+    def asset_picture(path: AssetPath) -> Response:
+        """An image among the assets."""
+        open_desk = require_show(desk, path.show)
+        with open_desk.lock:
+            found = open_desk.file.asset(path.asset)
+        if found is None or not found[1].startswith(b"\x89PNG"):
+            abort(404, "There is no such picture in this show.")
+        return _png(found[1])
+
+    @api.get("/api/library", responses={200: Library})
+    def library() -> Response:
+        """The shipped types, by maker and name."""
+        entries = sorted(shipped().values(), key=lambda one: (one.maker, one.name))
+        return json_response(
+            [
+                {
+                    "type_id": one.type_id, "name": one.name, "maker": one.maker, "description": one.description,
+                    "weight_kg": one.weight_kg, "power_w": one.power_w, "modes": [mode_out(m) for m in one.modes],
+                }
+                for one in entries
+            ]
+        )  # fmt: skip
+
+    @api.get("/api/library/<type_id>/picture", responses={200: None})
+    def library_picture(path: LibraryPath) -> Response:
+        """A shipped type's body."""
+        found = shipped().get(path.type_id)
+        if found is None:
+            abort(404, "There is no such type in the library.")
+        return _png(picture_of(found))
+
+    @api.get("/api/shows/<show>/types/<thing>/picture", responses={200: None})
+    def type_picture(path: ThingPath) -> Response:
+        """The body of a type of this show."""
+        open_desk = require_show(desk, path.show)
+        found = open_desk.show.types.get(path.thing)
+        if found is None:
+            abort(404, "That type is no longer in the show.")
+        response = _png(picture_of(found))
+        response.headers["Cache-Control"] = "no-cache"
+        return response
+
+    @api.post("/api/shows/<show>/library/<type_id>", responses={200: EditResult})
+    def add_shipped(path: LibraryAddPath, query: FinishQuery) -> Response:
+        """Let the show have a shipped type."""
+        open_desk = require_show(desk, path.show)
+        found = shipped().get(path.type_id)
+        if found is None:
+            abort(404, "There is no such type in the library.")
+        _, _, asset = open_desk.keep_gdtf(f"{found.maker}@{found.name}.gdtf", shipped_file(path.type_id))
+        args = {"name": found.name, "maker": found.maker, "asset": asset}
+        return json_response(open_desk.edit(query.who, "add type", args))
+
+    return api
+
+
+def _written(desk: Desk, draft: Draft) -> bytes:
+    """A draft as GDTF, with what the file that it came from held besides."""
+    older = None
+    if draft.older is not None:
+        with desk.lock:
+            found = desk.file.asset(draft.older)
+        older = found[1] if found is not None else None
+    return write_gdtf(built(desk, draft), older)
+
+
+def _image_kept(desk: Desk, name: str, data: bytes) -> dict[str, str]:
+    with desk.lock:
+        asset = desk.file.keep_asset(name, data)
+        key = sha256(data).hexdigest()[:24]
+        desk.draft_images[key] = data
+    return {"asset": asset, "key": key}
