@@ -17,21 +17,39 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 import sacn
+from selenium.common.exceptions import (
+    ElementClickInterceptedException,
+    ElementNotInteractableException,
+    NoSuchElementException,
+    StaleElementReferenceException,
+)
 
 from zarfwright.core.types.model import FixtureType
 from zarfwright.formats.gdtf import write_gdtf
 
 T = TypeVar("T")
 _addresses = itertools.count(2)
+# What an element says that is not there yet, or is being drawn anew: to be asked for again.
+NOT_YET = (
+    ElementClickInterceptedException,
+    ElementNotInteractableException,
+    NoSuchElementException,
+    StaleElementReferenceException,
+)
 
 
-def wait_for(condition: Callable[[], T], what: str, seconds: float = 20.0) -> T:
+def wait_for(condition: Callable[[], T], what: str, seconds: float = 40.0) -> T:
     """Ask again and again until the answer is truthy; fails saying what was waited for."""
     end = time.monotonic() + seconds
+    answer: object = None
     while True:
-        answer = condition()
-        if answer:
-            return answer
+        try:
+            found = condition()
+            if found:
+                return found
+            answer = found
+        except NOT_YET as missing:
+            answer = missing.msg
         if time.monotonic() > end:
             raise AssertionError(f"waited {seconds} s for {what}; the last answer was {answer!r}")
         time.sleep(0.05)

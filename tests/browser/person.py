@@ -9,7 +9,6 @@ from pathlib import Path
 from typing import Any
 
 from selenium import webdriver
-from selenium.common.exceptions import ElementClickInterceptedException, StaleElementReferenceException
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -58,7 +57,7 @@ class Person:
 
     # Finding
 
-    def find(self, xpath: str, what: str, seconds: float = 20) -> WebElement:
+    def find(self, xpath: str, what: str, seconds: float = 40) -> WebElement:
         return wait_for(lambda: next(iter(self.driver.find_elements(By.XPATH, xpath)), None), what, seconds)
 
     def button(self, name: str) -> WebElement:
@@ -69,53 +68,86 @@ class Person:
         return self.find(f"//*[self::button or self::a][{named}]", f"the button {name}")
 
     def press(self, name: str) -> None:
-        """Click a button; one that is being redrawn is looked up again."""
+        """Click a button, once it can be clicked."""
+        self._click(lambda: self.button(name), name, "nearest")
+
+    def click(self, xpath: str, what: str, block: str = "nearest", held: str = "") -> None:
+        """Click whatever is found, once it can be clicked; with a key held, if one is given."""
+        self._click(lambda: self.driver.find_element(By.XPATH, xpath), what, block, held)
+
+    def _click(self, find: Callable[[], WebElement], what: str, block: str, held: str = "") -> None:
+        """Click; what is being drawn anew is looked up again."""
 
         def clicked() -> bool:
-            button = self.button(name)
-            try:
-                if not button.is_enabled():
-                    return False
-                self.driver.execute_script("arguments[0].scrollIntoView({block: 'nearest'})", button)
-                button.click()
-            except (StaleElementReferenceException, ElementClickInterceptedException):
+            found = find()
+            if not found.is_enabled():
                 return False
+            self.driver.execute_script("arguments[0].scrollIntoView({block: arguments[1]})", found, block)
+            if held:
+                ActionChains(self.driver).key_down(held).click(found).key_up(held).perform()
+            else:
+                found.click()
             return True
 
-        wait_for(clicked, f"{name} to be clicked")
+        wait_for(clicked, f"{what} to be clicked")
+
+    def pick(self, list_name: str, words: str) -> None:
+        """An option of a list that is known by its name only."""
+        self.click(f'//select[@aria-label="{list_name}"]/option[.="{words}"]', f"{words} of {list_name}")
+
+    def foot(self) -> str:
+        """The status line."""
+        return wait_for(lambda: self.driver.find_element(By.TAG_NAME, "footer").text, "the status line")
 
     def go(self, step: str) -> None:
         self.press(f"{step}:")
 
     def field(self, label: str, last: bool = False) -> WebElement:
         """A field by its label; the card's last one of that name where there are two."""
-        labels = wait_for(
-            lambda: self.driver.find_elements(By.XPATH, f'//aside//label[normalize-space(.)="{label}"]'),
-            f"the field {label}",
-        )
-        return self.driver.find_element(By.ID, labels[-1 if last else 0].get_attribute("for") or "")
+
+        def found() -> WebElement | None:
+            labels = self.driver.find_elements(By.XPATH, f'//aside//label[normalize-space(.)="{label}"]')
+            return labels and self.driver.find_element(By.ID, labels[-1 if last else 0].get_attribute("for") or "")
+
+        return wait_for(found, f"the field {label}")
+
+    def value(self, label: str) -> str:
+        """What stands in a field."""
+        return wait_for(lambda: [self.field(label).get_attribute("value") or ""], f"what is in {label}")[0]
 
     def type(self, label: str, text: str, enter: bool = False, last: bool = False) -> None:
-        field = self.field(label, last)
-        field.send_keys(Keys.CONTROL, "a")
-        field.send_keys(text)
+        self.write(lambda: self.field(label, last), text, label)
         if enter:
-            field.send_keys(Keys.ENTER)
+            self.field(label, last).send_keys(Keys.ENTER)
+
+    def write(self, find: Callable[[], WebElement], text: str, what: str) -> None:
+        """Write over what stands in a field, and see that it stands there: one that is drawn anew loses keys."""
+
+        def written() -> bool:
+            field = find()
+            field.send_keys(Keys.CONTROL, "a")
+            field.send_keys(text)
+            return field.get_attribute("value") == text
+
+        wait_for(written, f"“{text}” to stand in {what}")
 
     def choose(self, label: str, words: str) -> None:
         """An option of a list, by the start of what it says."""
-        field = self.field(label)
-        wait_for(lambda: field.find_elements(By.XPATH, f'./option[starts-with(normalize-space(.), "{words}")]'), words)[
-            0
-        ].click()
+        option = f'./option[starts-with(normalize-space(.), "{words}")]'
+
+        def chosen() -> bool:
+            field = self.field(label)
+            found = field.find_element(By.XPATH, option)
+            found.click()
+            return found.is_selected()
+
+        wait_for(chosen, f"{words} to be chosen of {label}")
 
     def row(self, words: str) -> None:
         """Click a row of the bench by the text of a cell."""
-        cell = self.find(f'//section[@aria-label="Bench"]//td[normalize-space(.)="{words}"]', f"the row {words}")
-        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", cell)
-        cell.click()
+        self.click(f'//section[@aria-label="Bench"]//td[normalize-space(.)="{words}"]', f"the row {words}", "center")
 
-    def says(self, words: str, seconds: float = 20) -> None:
+    def says(self, words: str, seconds: float = 40) -> None:
         """Wait until the screen says something."""
         wait_for(
             lambda: words in self.driver.execute_script("return document.body.innerText"),
@@ -140,7 +172,7 @@ class Person:
             report = self.report()
             return report if report and report["settled"] and report["frames"] and report["solids"] else None
 
-        return wait_for(settled, "the picture", 40)
+        return wait_for(settled, "the picture", 90)
 
     def beam(self, fixture: str, pane: int = 0) -> Any:
         return next(beam for beam in self.report()["panes"][pane]["beams"] if beam["id"] == fixture)
@@ -152,7 +184,7 @@ class Person:
             beams = {beam["id"]: beam for beam in self.report()["panes"][pane]["beams"]}
             return beams if beams and condition(beams) else None
 
-        return wait_for(seen, what, 30)
+        return wait_for(seen, what, 60)
 
     def click_place(self, point: list[float], pane: str = "main") -> None:
         """Click where a place of the show is on the stage."""

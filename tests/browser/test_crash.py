@@ -6,7 +6,6 @@ import os
 import signal
 
 import pytest
-from selenium.webdriver.common.by import By
 
 from tests.processes import Program, sender, stop, wait_for
 
@@ -36,7 +35,7 @@ def test_the_desk_is_killed_in_the_middle_of_a_drag(program, person):
     try:
         assert deck(again)["position"][0] == 1.0
         wait_for(
-            lambda: "Not connected" not in person.driver.find_element(By.TAG_NAME, "footer").text,
+            lambda: "Not connected" not in person.foot(),
             "the page to come back",
             30,
         )
@@ -66,10 +65,10 @@ def test_the_live_process_is_killed_and_the_picture_comes_back_with_its_levels_h
     person.says("Levels held")
     before = program.live_pid()
     os.kill(before, signal.SIGKILL)
-    wait_for(lambda: program.live_pid() not in (0, before), "a new live process", 10)
+    wait_for(lambda: program.live_pid() not in (0, before), "a new live process")
     wait_for(lambda: (program.signal().get("universes") or [{}])[0].get("state") == "held", "the held levels again")
     wait_for(
-        lambda: "Not connected" not in person.driver.find_element(By.TAG_NAME, "footer").text,
+        lambda: "Not connected" not in person.foot(),
         "the page to come back",
         30,
     )

@@ -46,24 +46,23 @@ def hang(person, count, type_name, structure, rail, ends, first, margin=None):
 
 def take_rows(person, first, last):
     """Select rows of the bench from one number to another."""
-    cells = [person.find(f'{BENCH}//td[1][normalize-space(.)="{n}"]', f"the row {n}") for n in (first, last)]
-    person.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", cells[0])
-    cells[0].click()
+    cells = [f'{BENCH}//td[1][normalize-space(.)="{n}"]' for n in (first, last)]
+    person.click(cells[0], f"the row {first}", "center")
     person.says("1 of ")
-    person.driver.execute_script("arguments[0].scrollIntoView({block: 'nearest'})", cells[1])
-    ActionChains(person.driver).key_down(Keys.SHIFT).click(cells[1]).key_up(Keys.SHIFT).perform()
+    person.click(cells[1], f"the row {last}", held=Keys.SHIFT)
+    person.says(f"{last - first + 1} of ")
 
 
 def set_field(person, thing, label, text, shown):
     """Select a thing of the bench and set one of its fields; the card shows it before the next gesture."""
     person.row(thing)
-    wait_for(lambda: person.field("Name").get_attribute("value") == thing, f"the card of {thing}")
+    wait_for(lambda: person.value("Name") == thing, f"the card of {thing}")
     person.type(label, text, enter=True)
-    wait_for(lambda: person.field(label).get_attribute("value") == shown, f"{label} of {thing}")
+    wait_for(lambda: person.value(label) == shown, f"{label} of {thing}")
 
 
 def radio(person, name):
-    person.find(f'//aside//button[@role="radio" and normalize-space(.)="{name}"]', name).click()
+    person.click(f'//aside//button[@role="radio" and normalize-space(.)="{name}"]', name)
 
 
 def near(program, first, places, down, why):
@@ -225,15 +224,15 @@ def test_fixtures_are_put_by_pointing_dropped_and_dragged_off_their_rail(empty, 
     # Dragged along the pipe it stays on it; dragged off, it is free, and that is said.
     person.escape()
     wait_for(lambda: person.report()["ghosts"] == 0, "nothing in hand")
-    person.find(f'{BENCH}//td[1][normalize-space(.)="2"]', "2").click()
-    person.says("Fixture 2")
+    person.click(f'{BENCH}//td[1][normalize-space(.)="2"]', "2")
+    wait_for(lambda: person.field("Along the rail"), "fixture 2 on the card")
     person.settle()
     scale = person.stage("where", "side", [1.0, 1.0, 5.0])["x"] - person.stage("where", "side", [0.0, 1.0, 5.0])["x"]
     person.drag("SL", round(scale), 0, pane=1)
     moved = wait_for(lambda: (b := body_of(program, 2))["hang"]["along_m"] > 5.5 and b, "it to slide along")
     assert moved["hang"]["along_m"] == pytest.approx(6.0, abs=0.11)
     along = f"{moved['hang']['along_m']:.2f} m"
-    wait_for(lambda: person.field("Along the rail").get_attribute("value") == along, "the card to show it")
+    wait_for(lambda: person.value("Along the rail") == along, "the card to show it")
     person.drag("US", 0, round(scale), pane=1)
     wait_for(lambda: body_of(program, 2)["hang"] is None, "it to come off")
     person.says("free")
@@ -307,9 +306,8 @@ def test_the_bench_is_edited_in_place_numbers_and_swaps_are_seen_before(program,
     # F2 edits the column that was clicked on, for all rows that are selected.
     rows, _ = fixtures(program)
     first, last = (f'{BENCH}//tr[@data-id="{rows[n]["id"]}"]/td[last()]' for n in (71, 73))
-    person.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", person.find(first, "71"))
-    person.find(first, "what 71 is for").click()
-    ActionChains(person.driver).key_down(Keys.SHIFT).click(person.find(last, "73")).key_up(Keys.SHIFT).perform()
+    person.click(first, "what 71 is for", "center")
+    person.click(last, "what 73 is for", held=Keys.SHIFT)
     person.says("3 fixtures")
     ActionChains(person.driver).send_keys(Keys.F2).perform()
     field = person.find(f"{BENCH}//td//input", "the cell")
@@ -319,7 +317,7 @@ def test_the_bench_is_edited_in_place_numbers_and_swaps_are_seen_before(program,
         wait_for(lambda n=number: body_of(program, n)["purpose"] == "Ice", "the cells to be taken")
     assert body_of(program, 74)["purpose"] != "Ice"
     # A block of a spreadsheet is pasted from a cell on: a line for each row.
-    person.find(first, "71").click()
+    person.click(first, "71")
     person.driver.execute_script(
         """
         const data = new DataTransfer();
@@ -354,7 +352,7 @@ def test_the_bench_is_edited_in_place_numbers_and_swaps_are_seen_before(program,
 
     # Copies of a fixture with an offset: along its rail, with the next number.
     rows, _ = fixtures(program)
-    person.find(f'{BENCH}//tr[@data-id="{rows[74]["id"]}"]/td[1]', "74").click()
+    person.click(f'{BENCH}//tr[@data-id="{rows[74]["id"]}"]/td[1]', "74")
     person.says("Fixture 74")
     person.type("Copies", "2")
     person.type("Each SL by", "0.3m")
@@ -369,6 +367,6 @@ def test_the_bench_is_edited_in_place_numbers_and_swaps_are_seen_before(program,
     person.press("Labels")
     person.press("Add a style")
     wait_for(lambda: person.report()["styled"] > 20, "labels in the plan")
-    person.find(f'{BENCH}//button[@aria-pressed="true" and normalize-space(.)="Plan"]', "the view").click()
+    person.click(f'{BENCH}//button[@aria-pressed="true" and normalize-space(.)="Plan"]', "the view")
     person.says("Shown in no view: nobody sees it.")
     wait_for(lambda: person.report()["styled"] == 0, "no labels")

@@ -16,7 +16,7 @@ def settings(program):
 
 
 def foot(person):
-    return person.driver.find_element(By.TAG_NAME, "footer").text
+    return person.foot()
 
 
 def by_number(program, number):
@@ -47,17 +47,18 @@ def test_quality_exposure_and_strength_are_set_in_the_pictures_panel(program, pe
     person.press("Dusk")
     wait_for(lambda: settings(program)["exposure_kind"] == "eye" and settings(program)["exposure_ev"] == 9.5, "dusk")
     # The eye finds its own exposure by what is lit, and the status line follows it.
-    person.driver.find_element(By.XPATH, '//label[contains(., "The eye adapts")]').click()
+    person.click('//label[contains(., "The eye adapts")]', "the eye")
     wait_for(lambda: settings(program)["eye_adapts"], "the eye to adapt")
     wait_for(lambda: "EV 9.5" not in foot(person) and "locked" not in foot(person), "another EV", 40)
-    person.driver.find_element(By.XPATH, '//label[contains(., "The eye adapts")]').click()
+    person.click('//label[contains(., "The eye adapts")]', "the eye")
     wait_for(lambda: "EV 9.5 locked" in foot(person), "the eye to be locked again")
     # Off scale: said in the pane, the panel and the status line, until it is set back.
     person.type("Shafts", "2.5", enter=True)
     person.says("Off scale: the picture is not true")
-    assert len(person.driver.find_elements(By.XPATH, '//main//*[contains(text(), "off scale")]')) == 1
-    assert "off scale" in foot(person)
-    person.driver.find_element(By.XPATH, '//button[contains(., "Off scale")]').click()
+    off = '//main//*[contains(text(), "off scale")]'
+    wait_for(lambda: len(person.driver.find_elements(By.XPATH, off)) == 1, "the pane to say so, once")
+    wait_for(lambda: "off scale" in foot(person), "the status line to say so")
+    person.click('//button[contains(., "Off scale")]', "the way back")
     wait_for(lambda: settings(program)["shaft_gain"] == 1, "the true strength")
     person.press("Back to the card")
     person.says("Add to the site")
@@ -92,7 +93,7 @@ def test_the_pointer_reads_lux_and_distance_and_two_clicks_measure(program, pers
         "const m = window.zarfwrightStage.measured; return m && m.done ? m.from.distanceTo(m.to) : null"
     ), "a length")  # fmt: skip
     assert measured == pytest.approx(5.0, abs=0.1)
-    assert f"Measured {measured:.2f} m" in foot(person)
+    wait_for(lambda: f"Measured {measured:.2f} m" in foot(person), "the status line to say it")
     press_keys(person, "m")
     wait_for(lambda: "Snap" in foot(person), "the tool to be put away")
 
@@ -100,17 +101,15 @@ def test_the_pointer_reads_lux_and_distance_and_two_clicks_measure(program, pers
 @pytest.mark.timeout(240)
 def test_panes_show_every_side_lit_unlit_or_as_lines_and_only_what_changed_is_drawn(program, person):
     person.open(program.url)
-    views = person.driver.find_element(By.XPATH, '//select[@aria-label="View of the side pane"]')
     for words, view in (("Back", "back"), ("Section", "section"), ("Plan", "plan")):
-        views.find_element(By.XPATH, f'./option[.="{words}"]').click()
+        person.pick("View of the side pane", words)
         wait_for(lambda view=view: person.settle()["panes"][1]["view"] == view, words)
-    shading = person.driver.find_element(By.XPATH, '//select[@aria-label="Shading in the main pane"]')
-    shading.find_element(By.XPATH, './option[.="unlit"]').click()
+    person.pick("Shading in the main pane", "unlit")
     wait_for(lambda: person.settle()["panes"][0]["shade"] == "unlit", "the unlit shade")
     at = person.stage("where", "main", [-4.5, 2.0, 1.1])
     unlit = sum(person.stage("pixels", "main", at["x"], at["y"]))
     assert unlit > 90, "unlit, the dark deck can be read"
-    shading.find_element(By.XPATH, './option[.="lit"]').click()
+    person.pick("Shading in the main pane", "lit")
     wait_for(lambda: person.settle()["panes"][0]["shade"] == "lit", "the lit shade")
     # A look without wheels that turn, so that nothing moves by itself; then one pane is looked round in.
     ebb = next(row["id"] for row in program.document()["objects"] if row["body"].get("name") == "Ebb")

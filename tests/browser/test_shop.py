@@ -25,27 +25,40 @@ def open_types(person):
 
 
 def labelled(person, label):
-    found = person.find(f'//main//label[normalize-space(.)="{label}"]', f"the field {label}")
-    return person.driver.find_element(By.ID, found.get_attribute("for"))
+    name = person.find(f'//main//label[normalize-space(.)="{label}"]', f"the field {label}")
+    return person.driver.find_element(By.ID, name.get_attribute("for"))
 
 
 def typed(person, label, text):
-    field = labelled(person, label)
+    field = wait_for(lambda: labelled(person, label), label)
     person.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", field)
-    field.send_keys(Keys.CONTROL, "a")
-    field.send_keys(text, Keys.ENTER)
+    person.write(lambda: labelled(person, label), text, label)
+    labelled(person, label).send_keys(Keys.ENTER)
 
 
 def chosen(person, label, words):
-    field = labelled(person, label)
-    wait_for(
-        lambda: field.find_elements(By.XPATH, f'./option[normalize-space(.)="{words}"]'), f"{words} among {label}"
-    )[0].click()
+    option = f'./option[normalize-space(.)="{words}"]'
+
+    def done():
+        found = labelled(person, label).find_element(By.XPATH, option)
+        found.click()
+        return found.is_selected()
+
+    wait_for(done, f"{words} to be chosen of {label}")
+
+
+def put(person, xpath, what, text):
+    """Set what stands in a field at once, as a paste does."""
+
+    def done():
+        person.driver.execute_script(PUT, person.find(xpath, what), text)
+        return True
+
+    wait_for(done, what)
 
 
 def paste(person, text, button):
-    area = person.find('//textarea[@aria-label="A table out of a manual"]', "the place for text")
-    person.driver.execute_script(PUT, area, text)
+    put(person, '//textarea[@aria-label="A table out of a manual"]', "the place for text", text)
     person.press(button)
 
 
@@ -57,8 +70,7 @@ def rows(person):
 
 
 def trying(person, name, value):
-    slider = person.find(f'//input[@aria-label="Try {name}"]', f"the slider of {name}")
-    person.driver.execute_script(PUT, slider, str(value))
+    put(person, f'//input[@aria-label="Try {name}"]', f"the slider of {name}", str(value))
 
 
 def said_of(person, name):
@@ -110,7 +122,7 @@ def test_a_moving_spot_with_two_modes_from_its_manual(program, person):
     assert program_draft(program)["wheels"][0]["slots"][1]["name"] == "Deep red"
 
     # A fault made by hand is found, and put right by its button.
-    person.driver.find_elements(By.CSS_SELECTOR, "tr[data-channel]")[3].click()
+    person.click("(//tr[@data-channel])[4]", "the fourth channel")
     edge = person.find('//*[@role="slider" and @aria-label="Edge before Open"]', "an edge")
     edge.send_keys(Keys.SHIFT, Keys.ARROW_RIGHT)
     wait_for(lambda: program_draft(program)["modes"][1]["channels"][3]["ranges"][1]["start"] == 30, "the edge moved")
@@ -118,7 +130,7 @@ def test_a_moving_spot_with_two_modes_from_its_manual(program, person):
     person.says("nothing is said of 13-29")
     person.press("Let “Closed” go on to 29")
     wait_for(lambda: program_draft(program)["modes"][1]["channels"][3]["ranges"][0]["end"] == 29, "it to be put right")
-    person.find('//h1[normalize-space(.)="Kittiwake 400"]', "the name").click()
+    person.click('//h1[normalize-space(.)="Kittiwake 400"]', "the name")
     ActionChains(person.driver).key_down(Keys.CONTROL).send_keys("z").key_up(Keys.CONTROL).perform()
     wait_for(lambda: program_draft(program)["modes"][1]["channels"][3]["ranges"][0]["end"] == 12, "it to be undone")
     chain = ActionChains(person.driver).key_down(Keys.CONTROL).key_down(Keys.SHIFT).send_keys("z")
@@ -126,9 +138,9 @@ def test_a_moving_spot_with_two_modes_from_its_manual(program, person):
     wait_for(lambda: program_draft(program)["modes"][1]["channels"][3]["ranges"][0]["end"] == 29, "it to be redone")
 
     # A gobo is drawn, and seen.
-    person.find('//button[@role="tab" and normalize-space(.)="Wheels"]', "the wheels").click()
+    person.click('//button[@role="tab" and normalize-space(.)="Wheels"]', "the wheels")
     chosen(person, "Wheel", "Gobo wheel, 4 slots")
-    person.find('//button[normalize-space(.)="2Gobo 1"]', "the slot").click()
+    person.click('//button[normalize-space(.)="2Gobo 1"]', "the slot")
     chosen(person, "Draw", "spiral")
     person.press("Draw spiral")
     person.find('//img[@alt="The picture of Gobo 1"]', "the drawn gobo")
@@ -153,8 +165,7 @@ def program_draft(program):
 def test_a_panel_of_sixteen_cells_with_four_modes(program, person):
     person.open(program.url)
     open_types(person)
-    kind = labelled(person, "A new")
-    kind.find_element(By.XPATH, './option[normalize-space(.)="LED panel"]').click()
+    chosen(person, "A new", "LED panel")
     person.press("Begin a LED panel")
     typed(person, "Name", "Sanderling 16")
     paste(person, (EXAMPLES / "sanderling-48.txt").read_text(), "Read the whole mode")
@@ -164,7 +175,7 @@ def test_a_panel_of_sixteen_cells_with_four_modes(program, person):
     parts = (EXAMPLES / "sanderling-short.txt").read_text().split("== ")[1:]
     for i, part in enumerate(parts):
         if i == 0:
-            person.find('//button[@role="tab" and starts-with(normalize-space(.), "Together")]', "the mode").click()
+            person.click('//button[@role="tab" and starts-with(normalize-space(.), "Together")]', "the mode")
         else:
             person.press("Add a mode")
         wait_for(lambda there=0 if i else 5: len(rows(person)) == there, "the mode")
@@ -177,11 +188,9 @@ def test_a_panel_of_sixteen_cells_with_four_modes(program, person):
     assert len(draft["body"]["cells"]) == 16
 
     # One cell at full is one beam, at its place.
-    person.find('//button[@role="tab" and starts-with(normalize-space(.), "Cells")]', "the cells").click()
+    person.click('//button[@role="tab" and starts-with(normalize-space(.), "Cells")]', "the cells")
     wait_for(lambda: len(rows(person)) == 48, "the cells' mode")
-    slider = person.driver.find_elements(By.XPATH, '//input[@aria-label="Try red"]')[0]
-    person.driver.execute_script(PUT, slider, "255")
-
+    trying(person, "red", 255)
     red = wait_for(lambda: (b := beam_of(person)) and b["candela"][0] > 1 and b["candela"], "one red cell")
     assert red[1] < 0.3 * red[0]
     person.press("All at home")

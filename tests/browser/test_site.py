@@ -26,7 +26,7 @@ class Gestures:
 
     def kind(self, name):
         self.count += 1
-        self.person.find(f'//button[@role="radio" and normalize-space(.)="{name}"]', name).click()
+        self.person.click(f'//button[@role="radio" and normalize-space(.)="{name}"]', name)
 
     def type(self, label, text):
         self.count += 1
@@ -41,10 +41,10 @@ class Gestures:
         self.count += 1
         line = '//input[@aria-label="First corner" or @aria-label="Length of the next line"]'
         if way is not None:
-            field = self.person.find('//input[@aria-label="Direction of the next line"]', "the direction")
-            field.send_keys(Keys.CONTROL, "a")
-            field.send_keys(way)
-        self.person.find(line, "the line").send_keys(text, Keys.ENTER)
+            direction = '//input[@aria-label="Direction of the next line"]'
+            self.person.write(lambda: self.person.find(direction, "the direction"), way, "the direction")
+        self.person.write(lambda: self.person.find(line, "the line"), text, "the line")
+        self.person.find(line, "the line").send_keys(Keys.ENTER)
 
 
 def kinds(program):
@@ -140,7 +140,7 @@ def test_a_small_venue_is_built_from_nothing(empty, person):
 
     # All of it is undone and done again.
     after = {row["id"]: row["body"] for row in program.document()["objects"]}
-    person.find('//h2[contains(., "")]', "the card").click()
+    person.click("//h2", "the card")
     for left in range(8, 0, -1):
         history_key(person, Keys.CONTROL, "z")
         wait_for(
@@ -164,9 +164,10 @@ def test_clicks_in_the_plan_snap_and_an_outline_that_crosses_itself_is_told(empt
     person.open(program.url)
     person.press("Draw an outline instead")
     # Near the corner of what stands there; then on the centre line; then anywhere on the grid.
-    for x, y in ((2.04, 2.03), (0.03, 4.98), (-2.99, 1.01)):
+    person.settle()
+    for i, (x, y) in enumerate(((2.04, 2.03), (0.03, 4.98), (-2.99, 1.01))):
         person.click_place([x, y, 0.0], "side")
-    person.says("3 corners")
+        person.says(f"{i + 1} corner")
     person.press("Close it")
     person.says("Closed, ")
     person.press("Add a deck")
@@ -202,6 +203,7 @@ def test_the_corners_of_an_outline_are_dragged_cut_and_taken_out(empty, person):
     person.row("Raft")
     person.press("Change its corners")
     person.says("4 corners, 16.00 m²")
+    person.settle()
 
     def at(point):
         canvas = person.driver.find_elements(By.TAG_NAME, "canvas")[1]
@@ -222,7 +224,7 @@ def test_the_corners_of_an_outline_are_dragged_cut_and_taken_out(empty, person):
     got = corners()
     assert got[0] == pytest.approx([0.02, -2.0], abs=0.06)
     assert got[1:] == [[2.0, -2.0], [4.0, 3.0], [-2.0, 2.0]]
-    person.find('//button[normalize-space(.)="Out"]', "out").click()
+    person.click('//button[normalize-space(.)="Out"]', "out")
     wait_for(lambda: max(x for x, _ in corners()) > 4.3, "the outline further out")
 
 
@@ -308,14 +310,14 @@ def test_a_plan_is_put_under_the_work_its_origin_clicked_and_its_corners_snapped
     person.open(program.url)
     person.find('//input[@aria-label="A DXF file"]', "the file field").send_keys(str(path))
     person.says("The file says mm. So it is 6.00 m wide and 4.00 m deep.")
-    person.find('//label[contains(., "SEATS")]', "the layer").click()
+    person.click('//label[contains(., "SEATS")]', "the layer")
     person.press("Put hall under the work")
     drawing = wait_for(lambda: kinds(program).get("drawing"), "the drawing")[0]
     assert drawing["body"]["layers"] == ["COLUMNS", "WALLS"]
     # Its middle lay on the origin; now its lower edge's middle does.
     assert drawing["body"]["origin"] == pytest.approx([3000, 2000])
-    person.settle()
     person.press("Click its origin")
+    person.settle()
     person.click_place([0.0, -2.0, 0.0], "side")
     moved = wait_for(
         lambda: (b := kinds(program)["drawing"][0]["body"]) and b["origin"][1] < 1000 and b, "the origin to be set"
@@ -324,8 +326,8 @@ def test_a_plan_is_put_under_the_work_its_origin_clicked_and_its_corners_snapped
     # What is drawn over it snaps to its corners.
     lines = program.get(f"/api/shows/SHOW/drawings/{drawing['id']}/lines")
     corner = next([line[0], line[1]] for line in lines if len(line) == 10)
-    person.settle()
     person.press("Draw an outline instead")
+    person.settle()
     person.click_place([corner[0] + 0.05, corner[1] + 0.05, 0.0], "side")
     person.says(f"{corner[0]:.2f}, {corner[1]:.2f}")
     rubbish = program.file.parent / "rubbish.dxf"

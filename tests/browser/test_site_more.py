@@ -17,8 +17,8 @@ def test_a_panel_is_drawn_in_the_front_elevation_and_a_deck_made_higher_by_its_h
     do = Gestures(person)
     do.kind("Panel")
     do.press("Draw it in an elevation")
-    person.settle()
     do.kind("Box")
+    person.settle()
     # The deck's upper edges are snapped to.
     person.click_place([-2.98, 0.0, 1.03], "side")
     person.click_place([1.02, 0.0, 3.98], "side")
@@ -59,8 +59,8 @@ def test_what_another_has_selected_is_seen_and_what_is_found_is_put_right_by_a_b
     program.post("/api/shows/SHOW/presence", {"who": "another", "name": "Lamplighter", "ids": []})
     wait_for(lambda: person.report()["others"] == [], "the other to let go")
 
-    field = person.find('//section[@aria-label="Bench"]//input[@aria-label="Filter"]', "the filter")
-    field.send_keys("wall")
+    field = '//section[@aria-label="Bench"]//input[@aria-label="Filter"]'
+    person.write(lambda: person.find(field, "the filter"), "wall", "the filter")
     person.press("Select 1 thing")
     person.says("1 of 1 selected")
 
@@ -88,7 +88,7 @@ def test_a_new_show_is_begun_in_feet_and_the_older_one_opened_again(empty, perso
 
     person.press("The show:")
     person.says("Older show")
-    person.find('//*[contains(text(), "Older show")]/..//button[normalize-space(.)="Open"]', "open").click()
+    person.click('//*[contains(text(), "Older show")]/..//button[normalize-space(.)="Open"]', "open")
     wait_for(lambda: person.driver.execute_script(heading) == "Older show", "the older show")
     person.row("Raft")
     ActionChains(person.driver).send_keys(Keys.ESCAPE).perform()

@@ -11,6 +11,7 @@ import numpy as np
 import pytest
 from PIL import Image
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 
 from tests.processes import sender, stop, wait_for
 
@@ -47,7 +48,7 @@ def test_a_rig_from_site_to_papers(program, person):
     person.beams_until(
         lambda beams: len(beams) == 29 and sum(candela(b) > 1 for b in beams.values()) == 29, "29 lit fixtures"
     )
-    assert [h.text for h in person.driver.find_elements(By.XPATH, "//nav//button//*[contains(text(), 'to do')]")]
+    person.find("//nav//button//*[contains(text(), 'to do')]", "what there is to do")
 
     # 2. Site: typed sizes with units; a wrong one is told and loses nothing.
     person.go("Site")
@@ -132,7 +133,7 @@ def test_a_rig_from_site_to_papers(program, person):
     assert along[2] - along[1] == pytest.approx(np.array([math.cos(slope), 0, math.sin(slope)]) * 10 / 3, abs=1e-6)
     program.edit("move", ids=[truss], by=[0.0, 0.5, 0.3])
     wait_for(lambda: person.beam(ids[1])["lens"][1] > 5.2, "the picture to follow the truss")
-    assert person.beam(ids[1])["lens"][1] == pytest.approx(5.3, abs=0.1)
+    wait_for(lambda: person.beam(ids[1])["lens"][1] == pytest.approx(5.3, abs=0.1), "it to be there")
 
     # 4. Aim: click the deck, all three point there; who cannot reach is named.
     person.go("Aim")
@@ -156,7 +157,7 @@ def test_a_rig_from_site_to_papers(program, person):
     person.go("Patch")
     person.press("List")
     person.row("201")
-    ActionsShift(person).rows("203")
+    person.click('//section[@aria-label="Bench"]//td[normalize-space(.)="203"]', "203", held=Keys.SHIFT)
     person.type("From", "301")
     person.press("Number 3 fixtures")
     wait_for(lambda: {301, 302, 303} <= {b["number"] for b in things(program, "fixture").values()}, "the numbers")
@@ -165,7 +166,8 @@ def test_a_rig_from_site_to_papers(program, person):
     wait_for(lambda: things(program, "fixture")[ids[2]]["address"] == 23, "the addresses")
     person.press("Universe 5")
     wait_for(lambda: len(person.driver.find_elements(By.CSS_SELECTOR, "[data-slot]")) == 512, "512 slots")
-    assert len(person.driver.find_elements(By.CSS_SELECTOR, "[data-slot]:not([data-tone=empty])")) == 33
+    taken = "[data-slot]:not([data-tone=empty])"
+    wait_for(lambda: len(person.driver.find_elements(By.CSS_SELECTOR, taken)) == 33, "33 slots that are taken")
     program.edit("address", ids=[ids[2]], start="5.020")
     wait_for(
         lambda: len(person.driver.find_elements(By.CSS_SELECTOR, "[data-tone=conflict]")) == 3,
@@ -197,8 +199,9 @@ def test_a_rig_from_site_to_papers(program, person):
     person.press("Set the level")
     person.beams_until(lambda beams: candela(beams[heron]) < 1, "61 out by hand")
     person.says("sACN from")
-    level = person.driver.find_element(By.CSS_SELECTOR, '[data-slot="6"]').text
-    assert level == "32", "slot 6, the shutter of 61, stands open at 32"
+    slot = '[data-slot="6"]'
+    # The shutter of 61 stands open at 32.
+    wait_for(lambda: person.driver.find_element(By.CSS_SELECTOR, slot).text == "32", "the level of slot 6")
     person.press("Shut the console down")
     person.says("Levels held")
     person.says("Simulated console stopped. The last levels are held.")
@@ -287,17 +290,3 @@ def _opened(path: Any) -> Image.Image | None:
     except OSError:
         return None
     return image
-
-
-class ActionsShift:
-    """Clicks with Shift held: a range of rows."""
-
-    def __init__(self, person: Any) -> None:
-        self.person = person
-
-    def rows(self, words: str) -> None:
-        from selenium.webdriver.common.action_chains import ActionChains
-        from selenium.webdriver.common.keys import Keys
-
-        cell = self.person.find(f'//section[@aria-label="Bench"]//td[normalize-space(.)="{words}"]', words)
-        ActionChains(self.person.driver).key_down(Keys.SHIFT).click(cell).key_up(Keys.SHIFT).perform()
