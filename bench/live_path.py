@@ -136,7 +136,7 @@ def latency(universes: int, seconds: float) -> dict[str, float]:
         "do": "patch",
         "rig": 1,
         "types": types,
-        "rows": [[r.fixture, "t", r.mode, r.universe, r.address] for r in rows],
+        "rows": [[r.fixture, "t", r.mode, r.universe, r.address, [], None] for r in rows],
     }
     live.stdin.write(json.dumps(patch).encode() + b"\n" + json.dumps({"do": "drive", "follow": True}).encode() + b"\n")
     live.stdin.flush()

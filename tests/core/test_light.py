@@ -6,11 +6,15 @@ import numpy as np
 import pytest
 
 from zarfwright.core.dmx.compile import PatchRow, compile_rig
+from zarfwright.core.dmx.decode import Decoder
 from zarfwright.core.dmx.features import INDEX
+from zarfwright.core.errors import JobError
 from zarfwright.core.optics.beam import hard_shape, peak_candela, settled_angles, soft_shape
 from zarfwright.core.optics.colour import LUMINANCE, rgb_from_xyy, white_rgb, white_xy
 from zarfwright.core.picture import FIELDS, beam_table
-from zarfwright.library import dunlin, heron
+from zarfwright.core.rig.gels import parse_gel
+from zarfwright.core.types.model import Chromaticity
+from zarfwright.library import bittern, dunlin, heron
 
 
 def test_rec_709_white_and_red_come_out_as_themselves():
@@ -105,3 +109,49 @@ def test_red_and_green_emitters_add_in_light():
     # Emitters outside Rec. 709 keep their negative part until they are mixed.
     assert green["red"] < 0
     assert peak > 0
+
+
+@pytest.mark.parametrize(
+    ("text", "name", "numbers"),
+    [
+        ("amber", "amber", (0.54, 0.42, 52.0)),
+        ("Quay 0.40 0.38 71.5", "Quay", (0.40, 0.38, 71.5)),
+        ("Quay .40, .38, 71.5 %", "Quay", (0.40, 0.38, 71.5)),
+        ("0.2 0.2 30", "Own", (0.2, 0.2, 30.0)),
+    ],
+)
+def test_a_gel_is_typed_in_words_or_with_its_numbers(text, name, numbers):
+    gel = parse_gel(text)
+    assert gel is not None
+    assert (gel.name, (gel.x, gel.y, gel.luminance)) == (name, numbers)
+
+
+@pytest.mark.parametrize(
+    ("text", "word"),
+    [
+        ("no such thing", "names no colour"),
+        ("Odd 0.7 0.6 50", "No light has"),
+        ("Odd 0.4 0.005 50", "No light has"),
+        ("Odd 0.4 0.4 0", "lets through"),
+        ("Odd 0.4 0.4 101", "lets through"),
+    ],
+)
+def test_a_gel_that_cannot_be_is_refused_and_says_why(text, word):
+    with pytest.raises(JobError, match=word):
+        parse_gel(text)
+    assert parse_gel("   ") is None
+
+
+def test_a_gel_colours_the_beams_of_its_fixture_only_and_takes_light_away():
+    amber = parse_gel("amber")
+    rows = [
+        PatchRow("a", bittern(), "Dimmer", 1, 1, (), amber.colour),
+        PatchRow("b", bittern(), "Dimmer", 1, 2),
+        PatchRow("c", bittern(), "Dimmer", 1, 3, (), Chromaticity(0.3127, 0.329, 50.0)),
+    ]
+    frame = beam_table(rows).frame(Decoder(compile_rig(rows)).decode(np.full((1, 512), 255, dtype=np.uint8)))
+    red = FIELDS.index("red")
+    through, plain, half = frame[:, red : red + 3].astype(float)
+    # A source's white times what the filter lets through, each in linear Rec. 709 (numbers.md, Colour).
+    assert through == pytest.approx(plain * np.clip(rgb_from_xyy(0.54, 0.42, 0.52), 0, 1), rel=1e-5)
+    assert half == pytest.approx(plain / 2, rel=1e-2)

@@ -104,7 +104,7 @@ class Travel:
             self.last = self.at
             self._advance(target, speed)
             self.owed_s = max(self.owed_s - STEP_S, 0.0)
-        shown = features.copy()
+        shown = features.copy(order="K")
         between = self.last + (self.at - self.last) * (self.owed_s / STEP_S)
         shown[:, COLUMNS] = np.where(np.isinf(self.speed), target, between)
         return shown, not np.array_equal(shown[:, COLUMNS], target)

@@ -10,6 +10,7 @@ from zarfwright.core.units import format_length
 
 PATCH_COLUMNS = (
     "Number", "Unit", "Type", "Maker", "Mode", "Universe", "Address", "Last", "Position", "Along", "Height", "Purpose",
+    "Gel",
 )  # fmt: skip
 HOOKUP_COLUMNS = (
     "Number",
@@ -68,6 +69,7 @@ def patch_list(show: Show) -> list[tuple[str, ...]]:
                 along,
                 height,
                 fixture.purpose,
+                fixture.gel.name if fixture.gel else "",
             )
         )
     return rows

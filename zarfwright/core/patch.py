@@ -121,7 +121,15 @@ def conflicts(show: Show) -> list[Conflict]:
 def patch_rows(show: Show) -> list[PatchRow]:
     """The fixtures as the decoder takes them, in the order of the frame's rows. Those without a type are left out."""
     return [
-        PatchRow(item.id, show.types[fixture.type], fixture.mode, fixture.universe, fixture.address, fixture.breaks)
+        PatchRow(
+            item.id,
+            show.types[fixture.type],
+            fixture.mode,
+            fixture.universe,
+            fixture.address,
+            fixture.breaks,
+            fixture.gel.colour if fixture.gel else None,
+        )
         for item, fixture in show.fixtures()
         if fixture.type in show.types
     ]

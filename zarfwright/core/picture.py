@@ -220,6 +220,8 @@ class BeamTable:
     gobos: tuple[str, ...]
     """The rig's gobo images by key."""
     prisms: tuple[tuple[Facet, ...], ...]
+    gel: Floats
+    """(n, 3) linear RGB that the gel before the beam lets through; ones where there is none."""
     web: NDArray[np.int64]
     """(n,) which of `webs` a beam shines by, counted from 1; 0: by the formula."""
     webs: tuple[str, ...]
@@ -254,7 +256,11 @@ class BeamTable:
         warmer, colder, kelvin = column["warmer"], column["colder"], column["white point"]
         if warmer.any() or colder.any() or kelvin.any():
             colour = colour * self._correction(warmer, colder, kelvin)
-        return np.asarray(colour)
+        return np.asarray(colour * self.gel if self._gels else colour)
+
+    @cached_property
+    def _gels(self) -> bool:
+        return bool((self.gel != 1.0).any())
 
     def _correction(self, warmer: Floats, colder: Floats, kelvin: Floats) -> Floats:
         """What a correction filter lets through (n, 3): it shifts in mireds, and only takes light away."""
@@ -281,7 +287,7 @@ class BeamTable:
         colour = self._colour(column)
         levels = np.clip(np.stack([column[name] for name in ("dimmer", "master dimmer", "shutter")]), 0, 1)
         strength = levels.prod(axis=0) * candela / self.peak_cd
-        out = np.zeros((n, len(FIELDS)), dtype=np.float32)
+        out = np.zeros((len(FIELDS), n), dtype=np.float32).T
         for name, feature in PLAIN.items():
             out[:, COLUMN[name]] = column[feature]
         for name, feature in SHARES.items():
@@ -382,12 +388,14 @@ def beam_table(rows: Sequence[PatchRow]) -> BeamTable:
     """The constants of the rig's beams, in the order of `compile_rig`."""
     per_mode: dict[tuple[int, str], list[_Constants]] = {}
     picked: list[_Constants] = []
+    gels: list[Floats] = []
     for row in rows:
         key = (id(row.type), row.mode)
         if key not in per_mode:
             mode = row.type.mode(row.mode)
             per_mode[key] = [_constants(row.type, mode, chain) for chain in chains_of(row.type, row.mode)]
         picked += per_mode[key]
+        gels += [_lets_through(row.gel, None, 0.0)] * len(per_mode[key])
     n = len(picked)
     gobos = sorted({key for one in picked for wheel in one.gobos for key in wheel if key})
     prisms = sorted({facets for one in picked for facets in one.prisms if facets}, key=repr)
@@ -424,6 +432,7 @@ def beam_table(rows: Sequence[PatchRow]) -> BeamTable:
         prism_of_slot=_numbered([tuple(prisms.index(f) + 1 if f else 0 for f in one.prisms) for one in picked]),
         gobos=tuple(gobos),
         prisms=tuple(prisms),
+        gel=np.array(gels).reshape(n, 3),
         web=np.array([webs.index(one.web) + 1 if one.web else 0 for one in picked], dtype=np.int64),
         webs=tuple(webs),
     )

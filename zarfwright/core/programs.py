@@ -48,7 +48,7 @@ class Programs:
         busy = bool(shown[:, COLUMNS].any())
         if not busy and not dark.any() and not self.turned.any():
             return shown, False
-        out = shown.copy()
+        out = shown.copy(order="K")
         self._turn(out, elapsed_s)
         for wheel in ("gobo", "gobo 2"):
             hz = out[:, INDEX[f"{wheel} shake"]]

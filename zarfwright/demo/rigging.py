@@ -206,6 +206,9 @@ def build_rig(build: Builder, on: dict[str, str], types: dict[str, str]) -> dict
             purpose="Mirrors on the water",
         ).select
     rig["cross"], rig["mirrors"] = cross, mirrors
+    # Gels as for dusk by the water: cold from one side, warm from the other, of each two booms.
+    build.do("set field", ids=list(cross[:4]), field="gel", text="pale steel")
+    build.do("set field", ids=list(cross[4:]), field="gel", text="Lantern glass 0.430 0.400 66")
     fronts = [
         _rail(
             build,
@@ -222,6 +225,8 @@ def build_rig(build: Builder, on: dict[str, str], types: dict[str, str]) -> dict
         for side, number, angle in (("SL", 141, -48.0), ("SR", 147, 48.0))
     ]
     rig["fronts"] = fronts[0] + fronts[1]
+    build.do("set field", ids=list(fronts[0]), field="gel", text="pale straw")
+    build.do("set field", ids=list(fronts[1]), field="gel", text="pale rose")
     rig["footlights"] = tuple(
         build.do(
             "place one",

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import struct
 from collections import Counter
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -97,13 +97,19 @@ class Source:
     priority: int
     sequence: int
     heard_at: float
-    levels: NDArray[np.uint8] = field(default_factory=lambda: np.zeros(512, dtype=np.uint8))
+    held: bytes = bytes(512)
+    """Its 512 levels."""
     packets: int = 0
-    head: bytes = b""
-    """The packet's bytes up to the sequence number: while they stay, only sequence and levels can have changed."""
+    quick: bytes = b""
+    """All of its last full packet but sequence and levels: while that stays, nothing else can have changed."""
     rate: float = 0.0
     since: float = 0.0
     counted: int = 0
+
+    @property
+    def levels(self) -> NDArray[np.uint8]:
+        """Its levels, (512,)."""
+        return np.frombuffer(self.held, dtype=np.uint8)
 
 
 class Sources:
@@ -120,14 +126,14 @@ class Sources:
         """Take one packet in. Returns the universe whose levels it set, or None."""
         if len(data) == WHOLE:
             # The common case: a full packet like the source's last one, but for sequence and levels.
-            source = self._quick.get(bytes(data[22:38]) + bytes(data[113:115]))
-            if source is not None and data[:111] == source.head and not data[112] and data[115:126] == WHOLE_TAIL:
+            source = self._quick.get(bytes(data[:111]) + bytes(data[112:126]))
+            if source is not None:
                 if not in_order(source.sequence, data[111]):
                     self.dropped["out of order"] += 1
                     return None
                 source.sequence, source.heard_at = data[111], now
                 source.packets += 1
-                source.levels[:] = np.frombuffer(data, dtype=np.uint8, count=512, offset=126)
+                source.held = bytes(data[126:])
                 return source.universe
         packet = parse(data)
         if isinstance(packet, str):
@@ -147,18 +153,18 @@ class Sources:
             source.since = now
             self.by_key[key] = source
             self.by_universe.setdefault(packet.universe, []).append(source)
-            self._quick[packet.cid + packet.universe.to_bytes(2, "big")] = source
             self.ended.pop(key, None)
         elif not in_order(source.sequence, packet.sequence):
             self.dropped["out of order"] += 1
             return None
         source.sequence, source.heard_at, source.name = packet.sequence, now, packet.name
         source.priority, source.address = packet.priority, address
-        source.head = bytes(data[:111])
         source.packets += 1
-        count = len(packet.levels)
-        source.levels[:count] = np.frombuffer(packet.levels, dtype=np.uint8)
-        source.levels[count:] = 0
+        source.held = packet.levels.ljust(512, b"\0")
+        self._quick.pop(source.quick, None)
+        if len(data) == WHOLE and data[112] == 0 and data[115:126] == WHOLE_TAIL:
+            source.quick = bytes(data[:111]) + bytes(data[112:126])
+            self._quick[source.quick] = source
         return packet.universe
 
     def forget_lost(self, now: float) -> list[Source]:
@@ -171,7 +177,7 @@ class Sources:
     def _forget(self, source: Source) -> None:
         key = (source.universe, source.cid)
         del self.by_key[key]
-        del self._quick[source.cid + source.universe.to_bytes(2, "big")]
+        self._quick.pop(source.quick, None)
         self.by_universe[source.universe].remove(source)
         if not self.by_universe[source.universe]:
             del self.by_universe[source.universe]

@@ -328,8 +328,9 @@ class Desk:
         with self.lock:
             if whole or (kinds or set()) & {"fixture", "type"}:
                 rows = [
-                    [item.id, fixture.type, fixture.mode, fixture.universe, fixture.address, fixture.breaks]
+                    [item.id, fixture.type, fixture.mode, fixture.universe, fixture.address, fixture.breaks, gel]
                     for item, fixture in self.show.fixtures()
+                    for gel in [(fixture.gel.x, fixture.gel.y, fixture.gel.luminance) if fixture.gel else None]
                     if fixture.type in self.show.types
                 ]
                 if whole or rows != self._told_rows or "type" in (kinds or set()):

@@ -3,7 +3,7 @@ import { Action, Choice, Field, Section } from "../kit/controls";
 import { Cells } from "./Cells";
 import { type Channel, chooseCurveLive, type Draft, KINDS, top, turning, turningOf, type Wheel, withGel, withMode, withScroller } from "./draft";
 import { changeDraft, takePhotometry, useShop } from "./state";
-import { XyPicker } from "./XyPicker";
+import { XyPicker } from "../kit/XyPicker";
 
 /** What was typed as a number with an optional unit; refused with a reason. */
 function numberOf(text: string, least: number, most: number, factors: Record<string, number> = {}): number {

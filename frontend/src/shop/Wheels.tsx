@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Action, Choice, Empty, Field, Input, Section } from "../kit/controls";
 import type { Draft, Slot, Wheel } from "./draft";
 import { assetPicture, changeDraft, drawGobo, takeImage } from "./state";
-import { hexOf, XyPicker } from "./XyPicker";
+import { hexOf, XyPicker } from "../kit/XyPicker";
 
 const PATTERNS = ["dots", "bars", "breakup", "spiral", "window", "text", "rays", "ripples"] as const;
 const READY = ["Colour wheel", "Colour wheel 2", "Gobo wheel", "Gobo wheel 2", "Prism wheel", "Built-in colours"];

@@ -3,7 +3,7 @@ import { address } from "./format";
 import { things } from "./store";
 import type { Row, ShowDocument, Thing } from "./types";
 
-export const LABEL_FIELDS = ["number", "unit", "address", "type", "purpose", "note", "circuit", "dimmer", "mode", "position"] as const;
+export const LABEL_FIELDS = ["number", "unit", "address", "type", "purpose", "note", "circuit", "dimmer", "mode", "position", "colour"] as const;
 export const LABEL_SHAPES = ["plain", "box", "circle", "hexagon", "lozenge", "bar"] as const;
 export const LABEL_VIEWS = ["plan", "front", "back", "left", "right", "section", "free"] as const;
 
@@ -12,6 +12,7 @@ export function labelText(fixture: Thing<"fixture">, field: string, objects: Rec
   const { body } = fixture;
   if (field === "address") return address(body.universe, body.address).replace("none", "");
   if (field === "type") return types[body.type]?.name ?? "";
+  if (field === "colour") return body.gel?.name ?? "";
   if (field === "position") return String((objects[body.hang?.structure ?? ""]?.body as { name?: string } | undefined)?.name ?? "");
   return String((body as unknown as Record<string, unknown>)[field] ?? "");
 }

@@ -7,7 +7,7 @@ one feature of one beam; masters say whether it does, relations what its value i
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,10 +16,12 @@ from zarfwright.core.dmx.features import COUNT, FEATURES, INDEX, INVERSE, PHYSIC
 from zarfwright.core.dmx.segments import NOTHING, Condition, Lane, conditions_of, lanes_of
 from zarfwright.core.space import Floats
 from zarfwright.core.types.chain import Chain, chains_of
-from zarfwright.core.types.model import Channel, FixtureType, Mode
+from zarfwright.core.types.model import Channel, Chromaticity, FixtureType, Mode
 
 SLOTS = 512
 NO_NEXT = np.iinfo(np.int64).max
+ONE, BYTE, PICKS, ANY = range(4)
+"""How a lane is worked out: one straight line; a byte, by table; a byte that also chooses the feature; by segments."""
 DIMMER, MASTER_DIMMER = INDEX["dimmer"], INDEX["master dimmer"]
 Address = tuple[int, int]
 """Universe and slot."""
@@ -36,6 +38,8 @@ class PatchRow:
     address: int | None
     breaks: tuple[tuple[int, int, int], ...] = ()
     """Where its further breaks are, as (break, universe, slot); one that is not named follows the one before it."""
+    gel: Chromaticity | None = None
+    """The filter before all of its beams."""
 
     def places(self) -> dict[int, Address]:
         """The address of each break; none where it is not patched."""
@@ -126,6 +130,8 @@ class CompiledRig:
     """(l,) the lanes in the order in which they are written: what a master chooses comes last."""
     lane_row: NDArray[np.int64]
     lane_table: NDArray[np.int64]
+    lane_way: NDArray[np.int64]
+    """(l,) ONE, BYTE, PICKS or ANY: how a lane is worked out."""
     coarse_segment: NDArray[np.int32]
     """(k, 256) the segment that holds the first raw value of each coarse byte."""
     coarse_shift: NDArray[np.int64]
@@ -155,6 +161,8 @@ class _LaneTable:
         self.coarse: list[NDArray[np.int32]] = []
         self.shift: list[int] = []
         self.refinements = 0
+        self.ways: list[int] = []
+        self.features: list[frozenset[int]] = []
 
     def add(self, lane: Lane, size: int, remap: Mapping[int, int]) -> int:
         first = len(self.columns)
@@ -164,8 +172,12 @@ class _LaneTable:
         found = np.maximum(np.searchsorted(starts, lowest, side="right") - 1, 0)
         highest = np.maximum(np.searchsorted(starts, lowest + step - 1, side="right") - 1, 0)
         self.refinements = max(self.refinements, int((highest - found).max()))
-        for one in lane.segments:
-            self.columns.append([one.origin, one.at, one.slope, remap.get(one.feature, one.feature)])
+        features = [remap.get(one.feature, one.feature) for one in lane.segments]
+        for one, feature in zip(lane.segments, features, strict=True):
+            self.columns.append([one.origin, one.at, one.slope, feature])
+        same = len(set(features)) == 1
+        self.ways.append(ONE if len(features) == 1 else ANY if size > 1 else BYTE if same else PICKS)
+        self.features.append(frozenset(features) - {NOTHING})
         self.next_start += [*starts[1:].tolist(), NO_NEXT]
         self.coarse.append((found + first).astype(np.int32))
         self.shift.append(8 * (size - 1))
@@ -198,6 +210,7 @@ class _LanePlan:
     table: int
     beams: tuple[int, ...]
     conditions: tuple[Condition, ...]
+    way: int = ANY
 
 
 @dataclass(frozen=True)
@@ -279,6 +292,7 @@ def _compiled_mode(row: PatchRow, table: _LaneTable) -> _CompiledMode:
             number = table.add(lane, max(len(channel.slots), 1), remap)
             plans.append(_LanePlan(i, lane, number, beams, tuple(conditions)))
     plans.sort(key=lambda plan: plan.lane.master is not None)
+    plans = _with_ways(plans, table)
     relations = _relation_plans(row.type, mode, plans, chains)
     compiled = _CompiledMode(mode, chains, tuple(plans), tuple(relations), neutral, neutral)
     levels = [virtual_level(channel) if channel.virtual else channel.home for channel in mode.channels]
@@ -287,6 +301,18 @@ def _compiled_mode(row: PatchRow, table: _LaneTable) -> _CompiledMode:
     neutral = _written(compiled, neutral, levels, above, virtual)
     home = _written(compiled, neutral, levels, above, None)
     return _CompiledMode(mode, chains, tuple(plans), tuple(relations), neutral, home)
+
+
+def _with_ways(plans: list[_LanePlan], table: _LaneTable) -> list[_LanePlan]:
+    """The lanes with how they are worked out. Those that write the same feature of a beam keep their order: ANY."""
+    wrote: dict[tuple[bool, int, int], int] = {}
+    shared: set[int] = set()
+    for n, plan in enumerate(plans):
+        for beam in plan.beams:
+            for feature in table.features[plan.table]:
+                first = wrote.setdefault((plan.lane.master is not None, beam, feature), n)
+                shared |= {first, n} if first != n else set()
+    return [replace(plan, way=ANY if n in shared else table.ways[plan.table]) for n, plan in enumerate(plans)]
 
 
 def _written(
@@ -323,7 +349,7 @@ class _Rig:
 
     def __init__(self) -> None:
         self.places: list[tuple[int, ...]] = []
-        self.lanes: list[tuple[bool, int, int, int]] = []
+        self.lanes: list[tuple[bool, int, int, int, int]] = []
         self.masters: list[tuple[int, int, int, int]] = []
         self.relations: list[tuple[int, int, int, int, float, int, float, float]] = []
 
@@ -357,7 +383,7 @@ class _Rig:
                 continue
             for beam in plan.beams:
                 lane = len(self.lanes)
-                self.lanes.append((plan.lane.master is not None, own, first_row + beam, plan.table))
+                self.lanes.append((plan.lane.master is not None, plan.way, own, first_row + beam, plan.table))
                 self.masters += [(lane, at, c.low, c.high) for at, c in wanted if at is not None]
                 for relation in mode.relations:
                     master = source(relation.channel) if relation.lane == n else None
@@ -408,7 +434,7 @@ def compile_rig(rows: Sequence[PatchRow]) -> CompiledRig:
     rank[order] = np.arange(len(order))
     sizes = _ints([len(rig.places[i]) for i in order])
     tails = [int(np.searchsorted(sizes, byte, side="right")) for byte in range(int(sizes.max()) if len(sizes) else 0)]
-    lane_order = sorted(range(len(rig.lanes)), key=lambda i: rig.lanes[i][0])
+    lane_order = sorted(range(len(rig.lanes)), key=lambda i: rig.lanes[i][:2])
     lane_rank = np.zeros(len(lane_order), dtype=np.int64)
     lane_rank[lane_order] = np.arange(len(lane_order))
     lanes = [rig.lanes[i] for i in lane_order]
@@ -424,9 +450,10 @@ def compile_rig(rows: Sequence[PatchRow]) -> CompiledRig:
         byte_places=tuple(_ints([rig.places[i][byte] for i in order[tail:]]) for byte, tail in enumerate(tails)),
         has_bytes=tuple(slice(tail, None) for tail in tails),
         sources=len(rig.places),
-        lane_source=rank[_ints([lane[1] for lane in lanes])] if lanes else empty(),
-        lane_row=_ints([lane[2] for lane in lanes]),
-        lane_table=_ints([lane[3] for lane in lanes]),
+        lane_source=rank[_ints([lane[2] for lane in lanes])] if lanes else empty(),
+        lane_row=_ints([lane[3] for lane in lanes]),
+        lane_table=_ints([lane[4] for lane in lanes]),
+        lane_way=_ints([lane[1] for lane in lanes]),
         coarse_segment=np.array(table.coarse, dtype=np.int32).reshape(-1, 256),
         coarse_shift=_ints(table.shift),
         refinements=table.refinements,

@@ -14,6 +14,7 @@ from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, listed, 
 from zarfwright.core.edits.carrying import set_carrier_field
 from zarfwright.core.edits.rehanging import rails_kept
 from zarfwright.core.errors import JobError
+from zarfwright.core.rig.gels import parse_gel
 from zarfwright.core.rig.hang import hang_rail, require_on_rail
 from zarfwright.core.show import Carrier, Change, Deck, Fixture, Show, Truss
 from zarfwright.core.site.structures import end_trims_m, rake_for_trims, raked_length_m
@@ -272,6 +273,7 @@ FIELDS: dict[str, dict[str, Field]] = {
         "note": _plain("note", "text"),
         "circuit": _plain("circuit", "text"),
         "dimmer": replace(_plain("dimmer", "count"), empty=True),
+        "gel": _plain("gel", "gel"),
     },
     "carrier": {
         "name": NAME,
@@ -321,6 +323,8 @@ def _read(show: Show, field: Field, args: SetField, present: list[Any]) -> list[
         if not text and args.field == "name":
             raise JobError("A name cannot be empty: type at least one letter.", args.field)
         return [text[:500]] * len(present)
+    if field.quantity == "gel":
+        return [parse_gel(text)] * len(present)
     if field.quantity == "choice":
         if text not in field.choices:
             raise JobError(f"“{text}” is none of {', '.join(field.choices)}.", args.field)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Literal
 
+from zarfwright.core.rig.gels import Gel
 from zarfwright.core.space import ORIGIN, Placement, Vec
 
 Side = Literal["under", "upper", "left", "right"]
@@ -51,6 +52,8 @@ class Fixture:
     circuit: str = ""
     dimmer: int | None = None
     """Where it is plugged, and the dimmer behind that; several fixtures may share either."""
+    gel: Gel | None = None
+    """The colour in its frame, before all of its beams; none: its own light."""
     hands: dict[str, float] = field(default_factory=dict)
     """Values held by hand, by feature (core/dmx/features.py): they win over console and look."""
 
@@ -66,7 +69,19 @@ class Carrier:
     turn_deg: float = 0.0
 
 
-LABEL_FIELDS = ("number", "unit", "address", "type", "purpose", "note", "circuit", "dimmer", "mode", "position")
+LABEL_FIELDS = (
+    "number",
+    "unit",
+    "address",
+    "type",
+    "purpose",
+    "note",
+    "circuit",
+    "dimmer",
+    "mode",
+    "position",
+    "colour",
+)
 LABEL_SHAPES = ("plain", "box", "circle", "hexagon", "lozenge", "bar")
 LABEL_VIEWS = ("plan", "front", "back", "left", "right", "section", "free")
 

@@ -23,7 +23,7 @@ from zarfwright.core.picture import BeamTable, beam_table
 from zarfwright.core.programs import Programs
 from zarfwright.core.space import Floats
 from zarfwright.core.types.chain import chain_of
-from zarfwright.core.types.model import FixtureType
+from zarfwright.core.types.model import Chromaticity, FixtureType
 from zarfwright.links.frames import Scaling, scaling
 from zarfwright.links.sacn import Sources
 
@@ -45,11 +45,19 @@ class Patch:
 
 
 def compile_patch(number: int, types: Mapping[str, Any], rows: list[list[Any]]) -> Patch:
-    """Compile what the desk sends: types as JSON by id, rows of fixture, type, mode, universe, address, breaks."""
+    """Compile what the desk sends: types as JSON by id, rows of fixture, type, mode, universe, address, breaks, gel."""
     known = {key: TYPE_ADAPTER.validate_python(value) for key, value in types.items()}
     patch_rows = [
-        PatchRow(fixture, known[t], mode, universe, address, tuple((b, u, a) for b, u, a in breaks))
-        for fixture, t, mode, universe, address, breaks in rows
+        PatchRow(
+            fixture,
+            known[t],
+            mode,
+            universe,
+            address,
+            tuple((b, u, a) for b, u, a in breaks),
+            Chromaticity(*gel) if gel else None,
+        )
+        for fixture, t, mode, universe, address, breaks, gel in rows
     ]
     return patch_of(number, patch_rows)
 
@@ -158,11 +166,12 @@ class Engine:
             if not heard:
                 continue
             if len(heard) == 1:
-                self.levels[universe] = heard[0].levels.copy()
+                self.levels[universe] = heard[0].levels
                 continue
-            out = self.levels.setdefault(universe, np.zeros(512, dtype=np.uint8))
+            out = np.zeros(512, dtype=np.uint8)
             levels = np.stack([source.levels for source in heard])[None]
             merge(levels, np.array([[source.priority for source in heard]], dtype=np.int16), out[None])
+            self.levels[universe] = out
         self.dirty.clear()
 
     def beams(self) -> tuple[Patch, NDArray[np.float32], float]:
@@ -196,7 +205,7 @@ class Engine:
             frame = patch.beams.frame(travelled)
             patch.spinning.apply(frame, now)
             with self.lock:
-                self.shown, self.driver, self._shown_rig, self.moving = shown.copy(), driver, rig, moving
+                self.shown, self.driver, self._shown_rig, self.moving = shown.copy(order="K"), driver, rig, moving
                 if moving:
                     self.lock.notify_all()
         return patch, frame, came

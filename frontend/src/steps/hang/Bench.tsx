@@ -6,6 +6,7 @@ import { Filter } from "../../show/Filter";
 import { matches } from "../../show/filter";
 import { useFixtures, useHangText } from "../../show/fixtures";
 import { address, length } from "../../show/format";
+import { GelSign, gelText } from "../../show/GelField";
 import { called, edit, notify, select, settings, things, useShow } from "../../show/store";
 import type { Thing } from "../../show/types";
 import { LabelStyles } from "./LabelStyles";
@@ -109,6 +110,7 @@ function useColumns(): Column<Fixture>[] {
     { title: "Mode", field: "mode", cell: (row) => row.body.mode, text: (row) => row.body.mode, sort: (row) => row.body.mode },
     { title: "Address", numeric: true, cell: (row) => address(row.body.universe, row.body.address), sort: (row) => (row.body.universe ?? 1e5) * 1000 + (row.body.address ?? 0) },
     plain("For", "purpose"),
+    { title: "Gel", field: "gel", cell: (row) => <GelSign gel={row.body.gel} />, text: (row) => gelText(row.body.gel), sort: (row) => gelText(row.body.gel) },
     plain("Circuit", "circuit"),
     count("Dimmer", "dimmer", "60px"),
     plain("Note", "note"),

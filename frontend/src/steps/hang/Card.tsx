@@ -7,6 +7,7 @@ import { CardHead, Readiness } from "../../show/CardHead";
 import { Copies } from "../../show/Copies";
 import { useChosenFixtures } from "../../show/fixtures";
 import { many } from "../../show/format";
+import { GelField } from "../../show/GelField";
 import { edit, useShow } from "../../show/store";
 import { openLibrary } from "../../shop/state";
 import { Carry } from "./Carry";
@@ -38,6 +39,11 @@ export function HangCard() {
       {chosen.length > 0 && doing !== "arrange" && doing !== "carry" && (
         <Section title="Attitude">
           <Hanging ids={chosen.map((one) => one.id)} />
+        </Section>
+      )}
+      {doing === "change" && chosen.length > 0 && (
+        <Section title="In its frame">
+          <GelField key={chosen.map((one) => one.id).join()} ids={chosen.map((one) => one.id)} gels={chosen.map((one) => one.body.gel)} />
         </Section>
       )}
       {doing === "change" && chosen.length > 0 && (

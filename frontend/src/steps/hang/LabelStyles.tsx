@@ -7,7 +7,7 @@ import type { EditArgs, Thing } from "../../show/types";
 import { shapePath } from "../../stage/tools/labels";
 
 const VIEW_NAMES: Record<string, string> = { plan: "Plan", front: "Front", back: "Back", left: "From SR", right: "From SL", section: "Section", free: "Free" };
-const WORDS: Record<string, string> = { number: "channel number", unit: "unit number", address: "address", type: "type", purpose: "what it is for", note: "note", circuit: "circuit", dimmer: "dimmer", mode: "mode", position: "structure" };
+const WORDS: Record<string, string> = { number: "channel number", unit: "unit number", address: "address", type: "type", purpose: "what it is for", note: "note", circuit: "circuit", dimmer: "dimmer", mode: "mode", position: "structure", colour: "gel" };
 
 const change = (args: EditArgs["set label style"]) => edit("set label style", args, { quiet: true });
 

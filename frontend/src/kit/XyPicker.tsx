@@ -1,6 +1,6 @@
 import { chakra, Flex } from "@chakra-ui/react";
 import { useEffect, useRef } from "react";
-import { Field } from "../kit/controls";
+import { Field } from "./controls";
 
 export interface Xyy {
   x: number;
