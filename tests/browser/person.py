@@ -24,6 +24,7 @@ FLAGS = [
     "--disable-features=Translate,OptimizationHints,MediaRouter", "--mute-audio", "--window-size=1280,800",
     "--force-device-scale-factor=1", "--force-prefers-reduced-motion",
 ]  # fmt: skip
+SAID = "return [document.body.innerText, ...(window.zarfwrightSaid ? window.zarfwrightSaid() : [])].join('\\n')"
 # Software rendering: a tenth of the pixels is enough to see a beam by.
 SCALE = 0.25
 
@@ -148,9 +149,9 @@ class Person:
         self.click(f'//section[@aria-label="Bench"]//td[normalize-space(.)="{words}"]', f"the row {words}", "center")
 
     def says(self, words: str, seconds: float = 40) -> None:
-        """Wait until the screen says something."""
+        """Wait until the screen says something, or has said it in a message that has gone by."""
         wait_for(
-            lambda: words in self.driver.execute_script("return document.body.innerText"),
+            lambda: words in self.driver.execute_script(SAID),
             f"the screen to say “{words}”",
             seconds,
         )

@@ -8,7 +8,7 @@ import { usePicture } from "../show/picture";
 import { Drop } from "../shop/Drop";
 import { Shop } from "../shop/Shop";
 import { useShop } from "../shop/state";
-import { dismiss, load, useShow } from "../show/store";
+import { dismiss, load, type Notice, useShow } from "../show/store";
 import { FindDo } from "./FindDo";
 import { HistoryPanel } from "./HistoryPanel";
 import { useKeys } from "./keys";
@@ -136,29 +136,39 @@ function BenchEdge({ height, onHeight }: { height: number; onHeight: (height: nu
   );
 }
 
+/** One message. Its time begins when it is on screen, however busy the picture is. */
+function NoticeLine({ notice }: { notice: Notice }) {
+  useEffect(() => {
+    const away = setTimeout(() => dismiss(notice.id), notice.tone === "done" ? 5000 : 12000);
+    return () => clearTimeout(away);
+  }, [notice]);
+  return (
+    <Flex
+      align="center"
+      gap="10px"
+      bg="ink3"
+      border="1px solid"
+      borderColor={notice.tone === "wrong" ? "rose" : notice.tone === "attention" ? "ember" : "line"}
+      borderRadius="5px"
+      px="12px"
+      py="6px"
+      fontSize="12.5px"
+      data-tone={notice.tone}
+    >
+      <Box flex="1">{notice.text}</Box>
+      <Action look="quiet" height="22px" pointerEvents="auto" aria-label="Put this message away" onClick={() => dismiss(notice.id)}>
+        ×
+      </Action>
+    </Flex>
+  );
+}
+
 function Notices() {
   const notices = useShow((state) => state.notices);
   return (
     <Flex position="fixed" left="14px" top="88px" direction="column" gap="6px" zIndex={20} maxWidth="460px" pointerEvents="none" role="status" aria-live="polite">
       {notices.map((notice) => (
-        <Flex
-          key={notice.id}
-          align="center"
-          gap="10px"
-          bg="ink3"
-          border="1px solid"
-          borderColor={notice.tone === "wrong" ? "rose" : notice.tone === "attention" ? "ember" : "line"}
-          borderRadius="5px"
-          px="12px"
-          py="6px"
-          fontSize="12.5px"
-          data-tone={notice.tone}
-        >
-          <Box flex="1">{notice.text}</Box>
-          <Action look="quiet" height="22px" pointerEvents="auto" aria-label="Put this message away" onClick={() => dismiss(notice.id)}>
-            ×
-          </Action>
-        </Flex>
+        <NoticeLine key={notice.id} notice={notice} />
       ))}
     </Flex>
   );

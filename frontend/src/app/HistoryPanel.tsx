@@ -5,11 +5,13 @@ import { Overlaid } from "../kit/Overlaid";
 import { getHistory, getPoints, goBack, namePoint, useShow } from "../show/store";
 import type { HistoryEntry, Point } from "../show/types";
 
-const time = (at: string): string => new Date(at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", second: "2-digit" });
+const clock = (at: Date): string => at.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", second: "2-digit" });
+const time = (at: string): string => clock(new Date(at));
 
-/** What was done, newest first, and named points to come back to. Going back is an edit: it can be undone. */
+/** What was said and done, newest first, and named points to come back to. Going back is an edit: it can be undone. */
 export function HistoryPanel({ onClose }: { onClose: () => void }) {
   const rev = useShow((state) => state.rev);
+  const said = useShow((state) => state.said);
   const [entries, setEntries] = useState<HistoryEntry[]>([]);
   const [points, setPoints] = useState<Point[]>([]);
   const [name, setName] = useState("");
@@ -33,6 +35,16 @@ export function HistoryPanel({ onClose }: { onClose: () => void }) {
               <Box flex="1" color="brass">{point.name}</Box>
               <Box fontFamily="mono" fontSize="11px" color="faint">{time(point.at)}</Box>
               <Action height="22px" onClick={() => void goBack({ point: point.id })}>Go back to it</Action>
+            </Flex>
+          ))}
+        </Box>
+      )}
+      {said.length > 0 && (
+        <Box p="8px 16px" borderBottom="1px solid" borderColor="line" role="list" aria-label="Messages" maxHeight="148px" overflowY="auto">
+          {said.map((one) => (
+            <Flex key={one.id} role="listitem" gap="10px" py="2px" fontSize="12.5px">
+              <Box flex="1" color={one.tone === "done" ? "dim" : one.tone === "wrong" ? "rose" : "ember"}>{one.text}</Box>
+              <Box fontFamily="mono" fontSize="11px" color="faint">{clock(one.at)}</Box>
             </Flex>
           ))}
         </Box>

@@ -125,7 +125,7 @@ export function StageView() {
     const measure = new ResizeObserver(([entry]) => entry && stage.resize(entry.contentRect.width, entry.contentRect.height));
     measure.observe(box.current);
     // For tests and benchmarks.
-    Object.assign(window, { zarfwrightStage: stage, zarfwrightBench: { QUALITIES } });
+    Object.assign(window, { zarfwrightStage: stage, zarfwrightBench: { QUALITIES }, zarfwrightSaid: () => useShow.getState().said.map((one) => one.text) });
     return () => {
       measure.disconnect();
       stopPanes();

@@ -115,6 +115,7 @@ describe("reading the document", () => {
     const [notice] = useShow.getState().notices;
     dismiss(notice?.id ?? 0);
     expect(useShow.getState().notices).toEqual([]);
+    expect(useShow.getState().said[0]?.text).toBe("Hello");
   });
 });
 

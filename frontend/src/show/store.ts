@@ -7,6 +7,7 @@ export interface Notice {
   id: number;
   text: string;
   tone: "done" | "attention" | "wrong";
+  at: Date;
 }
 
 export interface ShowState {
@@ -34,6 +35,8 @@ export interface ShowState {
   rails: ShowDocument["rails"];
   ghost: (GhostOut & { note: string; order: string[]; numbered: boolean }) | null;
   notices: Notice[];
+  /** The messages of this visit, newest first: what has gone from the screen can be read again. */
+  said: Notice[];
   watching: number | null;
   levels: Uint8Array | null;
 }
@@ -41,7 +44,7 @@ export interface ShowState {
 export const useShow = create<ShowState>(() => ({
   loaded: false, problem: null, id: "", rev: 0, objects: {}, scene: {}, mounts: {}, rails: {}, types: {}, bodies: [], camera: null, counts: {},
   findings: [], undo: null, redo: null, savedAt: null, selection: [], step: "site", patch: null, signal: null, console: null,
-  connected: false, ghost: null, notices: [], watching: null, levels: null,
+  connected: false, ghost: null, notices: [], said: [], watching: null, levels: null,
 }));
 
 const set = useShow.setState;
@@ -56,12 +59,12 @@ export const who: string = (() => {
   return made;
 })();
 
+const SAID_KEPT = 60;
 let noticeCount = 0;
 
 export function notify(text: string, tone: Notice["tone"] = "done"): void {
-  const notice = { id: ++noticeCount, text, tone };
-  set({ notices: [...get().notices.slice(-3), notice] });
-  setTimeout(() => dismiss(notice.id), tone === "done" ? 5000 : 12000);
+  const notice = { id: ++noticeCount, text, tone, at: new Date() };
+  set({ notices: [...get().notices.slice(-3), notice], said: [notice, ...get().said.slice(0, SAID_KEPT - 1)] });
 }
 
 export function dismiss(id: number): void {
