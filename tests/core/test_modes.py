@@ -250,3 +250,21 @@ def test_a_mode_whose_slots_pass_the_universe_is_read_as_far_as_it_goes():
     got = Decoder(rig).decode(levels)
     assert got[:, INDEX["dimmer"]] == pytest.approx([1, 1])
     assert got[:, INDEX["iris"]] == pytest.approx([1.0, 0.5]), "the one that does not fit rests open"
+
+
+@pytest.mark.parametrize("wide_first", [True, False])
+def test_of_channels_that_say_the_same_feature_the_last_one_of_the_mode_is_right(wide_first):
+    # Worked out in different ways (a straight line, by table, by segments), they still write in the mode's order.
+    wide = Channel("Lens", (1, 2), (
+        ChannelFunction("Zoom a", "Zoom", 0, (0.0, 1.0)), ChannelFunction("Zoom b", "Zoom", 30000, (5.0, 9.0)),
+    ))  # fmt: skip
+    byte = Channel("Lens", (3,), (
+        ChannelFunction("Iris", "Iris", 0, (0.0, 1.0)), ChannelFunction("Zoom c", "Zoom", 100, (20.0, 30.0)),
+    ))  # fmt: skip
+    line = one("Zoom", (4,), 40.0, 50.0)
+    channels = (wide, byte, line) if wide_first else (line, byte, wide)
+    seen = decode(type_of(*channels), [0xFF, 0xFF, 255, 255])
+    assert seen["zoom"] == (50.0 if wide_first else 9.0)
+    # Where the byte says something else, the one before it stands.
+    seen = decode(type_of(*channels[:2]), [0xFF, 0xFF, 99, 255])
+    assert seen["zoom"] == (9.0 if wide_first else 50.0)

@@ -169,3 +169,19 @@ def test_drivers_are_told_by_fixture_also_where_it_has_cells():
     engine.beams()
     assert engine.drivers() == {"bar": "look"}
     assert set(engine.values()) == {f"bar/{n}" for n in range(1, 13)}
+
+
+def test_levels_that_are_repeated_are_not_worked_out_again(engine, monkeypatch):
+    hear(engine, 1, OPEN_RED, sequence=1)
+    first = picture(engine)
+    worked: list[int] = []
+    decoder = engine.patch.decoder
+    plain = decoder.decode
+    monkeypatch.setattr(decoder, "decode", lambda levels: worked.append(1) or plain(levels))
+    hear(engine, 1, OPEN_RED, sequence=2)
+    again = picture(engine)
+    assert worked == []
+    assert all(np.array_equal(first[key], again[key]) for key in first)
+    hear(engine, 1, [0] * len(OPEN_RED), sequence=3)
+    assert picture(engine)["a"][RED] < first["a"][RED]
+    assert worked == [1]

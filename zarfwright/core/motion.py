@@ -66,12 +66,19 @@ class Travel:
             for _ in chains_of(row.type, row.mode):
                 speeds.append(known[key][0])
                 accelerations.append(known[key][1])
-        self.speed = np.array(speeds, dtype=float).reshape(-1, len(TRAVELS))
-        self.acceleration = np.array(accelerations, dtype=float).reshape(-1, len(TRAVELS))
+        # All of this is (features, n): what travels lies together.
+        self.speed = np.ascontiguousarray(np.array(speeds, dtype=float).reshape(-1, len(TRAVELS)).T)
+        self.acceleration = np.ascontiguousarray(np.array(accelerations, dtype=float).reshape(-1, len(TRAVELS)).T)
         self.at = np.full(self.speed.shape, np.nan)
         self.last = self.at.copy()
         self.owed_s = 0.0
         self.velocity = np.zeros(self.speed.shape)
+        self.at_once = np.isinf(self.speed)
+        self._gain = self.acceleration * STEP_S
+        self._free = np.isinf(self._gain)
+        # What a whole step can be braked by, and the speed below which one can land; free heads have neither limit.
+        self._brakes = np.where(self._free, 0.0, 2 / np.maximum(self._gain * STEP_S, 1e-12))
+        self._slow = 2 * self._gain
 
     def continue_from(self, before: Travel, keys: Sequence[str], keys_before: Sequence[str]) -> None:
         """Take over where the heads of an older patch were, by row key."""
@@ -79,11 +86,8 @@ class Travel:
         for row, key in enumerate(keys):
             if key in places:
                 was = places[key]
-                self.at[row], self.last[row], self.velocity[row] = (
-                    before.at[was],
-                    before.last[was],
-                    before.velocity[was],
-                )
+                self.at[:, row], self.last[:, row] = before.at[:, was], before.last[:, was]
+                self.velocity[:, row] = before.velocity[:, was]
         self.owed_s = before.owed_s
 
     def step(self, features: Floats, elapsed_s: float) -> tuple[Floats, bool]:
@@ -91,14 +95,14 @@ class Travel:
 
         A head that was nowhere yet is at once where it should be.
         """
-        target = features[:, COLUMNS]
+        target = features.T[COLUMNS]
         new = np.isnan(self.at)
         self.at[new] = self.last[new] = target[new]
         if np.array_equal(self.at, target) and np.array_equal(self.last, target):
             self.velocity[:] = 0.0
             self.owed_s = 0.0
             return features, False
-        speed = self.speed * np.clip(features[:, SPEED], SLOWEST, 1.0)[:, None]
+        speed = self.speed * np.clip(features[:, SPEED], SLOWEST, 1.0)
         self.owed_s = min(self.owed_s + max(elapsed_s, 0.0), LONGEST_S)
         while self.owed_s >= STEP_S - 1e-9:
             self.last = self.at
@@ -106,23 +110,25 @@ class Travel:
             self.owed_s = max(self.owed_s - STEP_S, 0.0)
         shown = features.copy(order="K")
         between = self.last + (self.at - self.last) * (self.owed_s / STEP_S)
-        shown[:, COLUMNS] = np.where(np.isinf(self.speed), target, between)
-        return shown, not np.array_equal(shown[:, COLUMNS], target)
+        between = np.where(self.at_once, target, between)
+        shown.T[COLUMNS] = between
+        return shown, not np.array_equal(between, target)
 
     def _advance(self, target: Floats, speed: Floats) -> None:
-        way = target - self.at
+        way, gain = target - self.at, self._gain
         far = np.abs(way)
-        gain = self.acceleration * STEP_S
         with np.errstate(invalid="ignore"):
             # The fastest from which whole steps still stop in time: a trapezoid.
-            brake = gain * (np.sqrt(0.25 + 2 * far / np.maximum(gain * STEP_S, 1e-12)) - 0.5)
-            brake = np.where(np.isinf(gain), np.inf, brake)
-            wanted = np.sign(way) * np.minimum(np.minimum(speed, brake), far / STEP_S)
-            velocity = np.clip(wanted, self.velocity - gain, self.velocity + gain)
-        arrived = far <= np.maximum(np.abs(velocity) * STEP_S, 1e-6) + 1e-9
+            brake = gain * (np.sqrt(0.25 + self._brakes * far) - 0.5)
+            brake[self._free] = np.inf
+            fastest = np.minimum(speed, brake)
+            np.minimum(fastest, far / STEP_S, out=fastest)
+            wanted = np.copysign(fastest, way)
+            velocity = np.minimum(np.maximum(wanted, self.velocity - gain), self.velocity + gain)
+        pace = np.abs(velocity)
+        arrived = far <= np.maximum(pace * STEP_S, 1e-6) + 1e-9
         # One that is sent back in passing goes on past its place, and comes back.
-        slow = np.abs(velocity) <= np.where(np.isinf(gain), np.inf, 2.0 * gain)
-        landed = arrived & slow & (velocity * way >= 0)
+        landed = arrived & (pace <= self._slow) & (velocity * way >= 0)
         self.at = np.where(landed, target, self.at + velocity * STEP_S)
         self.velocity = np.where(landed, 0.0, velocity)
 

@@ -239,10 +239,13 @@ class BeamTable:
 
     def _colour(self, column: Mapping[str, Floats]) -> Floats:
         """Linear RGB (n, 3) of each beam's light: its source through filters, or its emitters together."""
-        levels = np.clip(np.stack([column[name] for name in EMITTERS], axis=1), 0, 1)
-        taken = np.clip(np.stack([column[name] for name in SUBTRACTIVE], axis=1), 0, 1)
-        colour = self.white + np.einsum("ne,nec->nc", levels, self.emitters)
-        colour *= (1 - taken[:, :, None] * (1 - self.filters)).prod(axis=1)
+        # Channel by channel (3, n), and only what some beam of the rig has.
+        light = self.white.T.copy()
+        for name, full in self._emitting:
+            light += np.clip(column[name], 0, 1) * full
+        for name, taken in self._taking:
+            light *= 1 - np.clip(column[name], 0, 1) * taken
+        colour = light.T
         for name, wheel in (("colour slot", self.wheels[0]), ("colour 2 slot", self.wheels[1])):
             if wheel.colours_light:
                 colour *= wheel.at(column[name])
@@ -257,6 +260,18 @@ class BeamTable:
         if warmer.any() or colder.any() or kelvin.any():
             colour = colour * self._correction(warmer, colder, kelvin)
         return np.asarray(colour * self.gel if self._gels else colour)
+
+    @cached_property
+    def _emitting(self) -> list[tuple[str, Floats]]:
+        """The emitters that any beam has, each with its RGB at full, (3, n)."""
+        full = np.ascontiguousarray(self.emitters.transpose(1, 2, 0))
+        return [(name, full[i]) for i, name in enumerate(EMITTERS) if full[i].any()]
+
+    @cached_property
+    def _taking(self) -> list[tuple[str, Floats]]:
+        """The filters, each with what it takes of RGB when it is fully in, (3, n)."""
+        taken = np.ascontiguousarray(1 - self.filters.transpose(1, 2, 0))
+        return [(name, taken[i]) for i, name in enumerate(SUBTRACTIVE)]
 
     @cached_property
     def _gels(self) -> bool:

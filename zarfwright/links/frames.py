@@ -31,8 +31,13 @@ class Scaling:
 
     def pack(self, values: NDArray[np.float32]) -> NDArray[np.uint16]:
         """Beams (n, fields) as u16, clamped to what the scale holds."""
-        raw = np.rint((values - np.array(self.offset)) / np.array(self.scale))
-        return np.clip(raw, 0, TOP).astype("<u2")
+        # Field by field: that is how frames lie in memory.
+        raw = np.asarray(values, dtype=float).T - np.array(self.offset)[:, None]
+        raw /= np.array(self.scale)[:, None]
+        np.rint(raw, out=raw)
+        np.maximum(raw, 0, out=raw)
+        np.minimum(raw, TOP, out=raw)
+        return np.ascontiguousarray(raw.astype("<u2").T)
 
     def unpack(self, raw: NDArray[np.uint16]) -> NDArray[np.float64]:
         """Beams (n, fields) back from u16."""

@@ -304,15 +304,22 @@ def _compiled_mode(row: PatchRow, table: _LaneTable) -> _CompiledMode:
 
 
 def _with_ways(plans: list[_LanePlan], table: _LaneTable) -> list[_LanePlan]:
-    """The lanes with how they are worked out. Those that write the same feature of a beam keep their order: ANY."""
-    wrote: dict[tuple[bool, int, int], int] = {}
-    shared: set[int] = set()
+    """The lanes with how they are worked out.
+
+    The rig's lanes are sorted by that. Those that write the same feature of a beam have to keep their order, so all of
+    them are worked out in the same way.
+    """
+    together: dict[tuple[bool, int, int], list[int]] = {}
     for n, plan in enumerate(plans):
         for beam in plan.beams:
             for feature in table.features[plan.table]:
-                first = wrote.setdefault((plan.lane.master is not None, beam, feature), n)
-                shared |= {first, n} if first != n else set()
-    return [replace(plan, way=ANY if n in shared else table.ways[plan.table]) for n, plan in enumerate(plans)]
+                together.setdefault((plan.lane.master is not None, beam, feature), []).append(n)
+    ways = [table.ways[plan.table] for plan in plans]
+    mixed = [group for group in together.values() if len(group) > 1]
+    while group := next((group for group in mixed if len({ways[n] for n in group}) > 1), None):
+        for n in group:
+            ways[n] = ANY
+    return [replace(plan, way=way) for plan, way in zip(plans, ways, strict=True)]
 
 
 def _written(

@@ -21,7 +21,7 @@ class Decoder:
         self._raw = np.zeros(rig.sources, dtype=np.int64)
         n, lanes = len(rig.fixtures), len(rig.lane_row)
         # One more column takes what changes nothing in the picture. A column lies together, as frames are made.
-        self._values = np.zeros((COUNT + 1, n))
+        self._values, self._others = np.zeros((COUNT + 1, n)), np.zeros((COUNT + 1, n))
         self._neutral = np.ascontiguousarray(rig.neutral.T)
         self._home = np.ascontiguousarray(rig.home.T)
         self._unpatched = np.flatnonzero(rig.universe_of_row < 0)
@@ -47,9 +47,10 @@ class Decoder:
     def decode(self, levels: NDArray[np.uint8]) -> Floats:
         """Features of shape (n, COUNT) from levels of shape (universes, 512) in the order of `rig.universes`.
 
-        Rows that are not patched are at home. The result is overwritten by the next call.
+        Rows that are not patched are at home. The result is overwritten by the call after the next.
         """
         rig, flat = self.rig, levels.reshape(-1)
+        self._values, self._others = self._others, self._values
         values = self._values
         values[:NOTHING] = self._neutral
         values[:NOTHING, self._unpatched] = self._home[:, self._unpatched]

@@ -92,6 +92,7 @@ class Engine:
         self._shown_rig = self.patch.rig
         self.driver: NDArray[np.int64] = np.zeros(0, dtype=np.int64)
         self._look_rows = self._hand_rows = self.patch.rig.home
+        self._last: tuple[Patch, NDArray[np.float32]] | None = None
         self.latency: deque[float] = deque(maxlen=2000)
 
     # What comes in
@@ -160,19 +161,25 @@ class Engine:
         """Whether every universe that has a source has spoken since the last frame."""
         return len(self.dirty) >= len(self.sources.by_universe)
 
-    def _merge_dirty(self) -> None:
+    def _merge_dirty(self) -> bool:
+        """Merge what was heard; whether any level is another than before. Consoles mostly repeat themselves."""
+        news = False
         for universe in self.dirty:
             heard = self.sources.by_universe.get(universe)
             if not heard:
                 continue
+            before = self.levels.get(universe)
             if len(heard) == 1:
                 self.levels[universe] = heard[0].levels
+                news = news or before is None or before.tobytes() != heard[0].held
                 continue
             out = np.zeros(512, dtype=np.uint8)
             levels = np.stack([source.levels for source in heard])[None]
             merge(levels, np.array([[source.priority for source in heard]], dtype=np.int16), out[None])
             self.levels[universe] = out
+            news = news or before is None or bool((before != out).any())
         self.dirty.clear()
+        return news
 
     def beams(self) -> tuple[Patch, NDArray[np.float32], float]:
         """Merge, decode, settle, travel: the patch, its beams (n, fields), and when the oldest packet in them came.
@@ -183,8 +190,11 @@ class Engine:
             with self.lock:
                 now = self.clock()
                 came = self.first_dirty_at if self.dirty else now
-                self._merge_dirty()
+                news = self._merge_dirty() or self.changed or self.moving
                 self.changed = False
+                if not news and self._last is not None and self._last[0] is self.patch:
+                    self._moved_at = now
+                    return (*self._last, came)
                 patch, look, hands, follow = self.patch, self._look_rows, self._hand_rows, self.follow
                 heard = [self.levels.get(universe) for universe in patch.rig.universes]
             rig = patch.rig
@@ -205,7 +215,8 @@ class Engine:
             frame = patch.beams.frame(travelled)
             patch.spinning.apply(frame, now)
             with self.lock:
-                self.shown, self.driver, self._shown_rig, self.moving = shown.copy(order="K"), driver, rig, moving
+                self.shown, self.driver, self._shown_rig, self.moving = shown, driver, rig, moving
+                self._last = (patch, frame)
                 if moving:
                     self.lock.notify_all()
         return patch, frame, came
