@@ -57,6 +57,7 @@ export function effectiveAngle(beams: BeamState, row: number, picture: string, m
 }
 
 const SPAN = 1024;
+const PAUSE = 12;
 
 /** Patches by the cell that they lie in and which way they face; both make one whole number, exact in a double. */
 function inCells(patches: Patch[], cell: number): Map<number, Patch[]> {
@@ -112,6 +113,8 @@ export class Patches {
   count = 0;
   list: Patch[] = [];
   private made = "";
+  /** When it may be made anew: what it costs is kept to a small share of the time. */
+  private due = 0;
 
   constructor(
     private readonly beams: BeamState,
@@ -126,6 +129,8 @@ export class Patches {
     if (version === this.made) return true;
     const rows = this.landings.lit(picture, BEAMS_MOST);
     const done = this.landings.update(rows, picture, atOnce ? BEAMS_MOST : undefined);
+    const from = performance.now();
+    if (!atOnce && from < this.due) return false;
     const found: Patch[] = [];
     for (const row of rows) {
       const hits = this.landings.of(row, picture);
@@ -138,6 +143,7 @@ export class Patches {
     this.list = merged(found, PATCHES);
     this.write();
     this.made = done ? version : "";
+    this.due = from + (performance.now() - from) * PAUSE;
     return done;
   }
 

@@ -55,8 +55,7 @@ export class ShadowAtlas {
 
   /** How much a beam's shadow matters: roughly its flux, twice that where the camera can see along it. */
   private weight(row: number, picture: string): number {
-    const [r, g, b] = this.beams.candelaRow(row, picture);
-    const candela = Math.max(0.2127 * r + 0.7152 * g + 0.0722 * b, 0);
+    const candela = this.beams.luminance(row, picture);
     if (candela < 0.5) return 0;
     const { half } = this.beams.cone(row, picture);
     const pinned = this.pinned.has(this.beams.idOf(row) ?? "");

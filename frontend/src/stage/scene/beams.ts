@@ -25,9 +25,9 @@ function texture(texels: number, rows: number): THREE.DataTexture {
 
 /** Where lens and direction of a beam are: the same chain as light/beam.glsl, for picking, overlays, shadows and tests. */
 export interface Posed {
-  lens: THREE.Vector3;
-  along: THREE.Vector3;
-  side: THREE.Vector3;
+  readonly lens: Readonly<THREE.Vector3>;
+  readonly along: Readonly<THREE.Vector3>;
+  readonly side: Readonly<THREE.Vector3>;
 }
 
 /** One picture's dynamic beam state. */
@@ -35,6 +35,9 @@ export class Picture {
   readonly dynamic: THREE.DataTexture;
   values: Float32Array<ArrayBufferLike> = new Float32Array(0);
   version = 0;
+  /** Poses that were asked for, each with the pan and tilt that it is for, all for one state of the clamps. */
+  readonly poses: ({ pan: number; tilt: number; posed: Posed } | undefined)[] = [];
+  posedFor = -1;
   private arrived = 0;
   private interval = 0;
   constructor(rows: number) {
@@ -200,9 +203,24 @@ export class BeamState {
     const id = this.fixtures[row];
     const place = id === undefined ? undefined : this.placeOf(id);
     if (!cell || !place) return null;
+    const pan = this.of(row, pictureName, FIELD.pan);
+    const tilt = this.of(row, pictureName, FIELD.tilt);
+    const picture = this.pictures.get(pictureName);
+    if (picture && picture.posedFor !== this.placed) {
+      picture.poses.length = 0;
+      picture.posedFor = this.placed;
+    }
+    const known = picture?.poses[row];
+    if (known && known.pan === pan && known.tilt === tilt) return known.posed;
+    const posed = this.posed(cell, place, pan, tilt);
+    if (picture) picture.poses[row] = { pan, tilt, posed };
+    return posed;
+  }
+
+  private posed(cell: Cell, place: { position: Vec3; rotation: Quat }, pan: number, tilt: number): Posed {
     const mount = new THREE.Quaternion(...place.rotation).multiply(new THREE.Quaternion(...cell.mountTurn));
-    const panTurn = new THREE.Quaternion().setFromAxisAngle(new THREE.Vector3(0, 0, 1), this.of(row, pictureName, FIELD.pan) + cell.zero[0]);
-    const tiltTurn = new THREE.Quaternion().setFromAxisAngle(new THREE.Vector3(1, 0, 0), this.of(row, pictureName, FIELD.tilt) + cell.zero[1]);
+    const panTurn = new THREE.Quaternion().setFromAxisAngle(new THREE.Vector3(0, 0, 1), pan + cell.zero[0]);
+    const tiltTurn = new THREE.Quaternion().setFromAxisAngle(new THREE.Vector3(1, 0, 0), tilt + cell.zero[1]);
     const lens = new THREE.Vector3(...cell.lens).applyQuaternion(tiltTurn).add(new THREE.Vector3(...cell.tilt));
     lens.applyQuaternion(panTurn).add(new THREE.Vector3(...cell.pan)).applyQuaternion(mount);
     const whole = mount.clone().multiply(panTurn).multiply(tiltTurn).multiply(new THREE.Quaternion(...cell.lensTurn));
@@ -232,6 +250,14 @@ export class BeamState {
     // A web is measured from the lens plane.
     if (this.of(row, pictureName, FIELD.web) > 0.5) return { half, outer, apex: 0.002 };
     return { half, outer, apex: (this.cells[row]?.lensRadius ?? 0.05) / Math.tan(half) };
+  }
+
+  /** Candela on the axis of a row in a picture, as the eye weighs it. */
+  luminance(row: number, pictureName: string): number {
+    const values = this.pictures.get(pictureName)?.values;
+    if (!values) return 0;
+    const at = row * this.fieldCount + FIELD.red;
+    return (0.2127 * (values[at] ?? 0) + 0.7152 * (values[at + 1] ?? 0) + 0.0722 * (values[at + 2] ?? 0)) * (this.peak[row] ?? 0);
   }
 
   field(row: number, pictureName: string, field: number): number {

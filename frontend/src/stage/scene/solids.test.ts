@@ -130,7 +130,7 @@ describe("landings", () => {
     expect(landings.update([2, 3, 0], "live", 2)).toBe(true);
     expect(landings.update([2, 3, 0], "live", 0)).toBe(true);
     await put([solid("f", "floor", [0, 0, 0]), solid("l", "lid", [2, 0, 3])]);
-    expect(landings.update([2, 3, 0], "live")).toBe(true);
+    expect(landings.update([2, 3, 0], "live", 3)).toBe(true);
     expect(landings.of(2, "live")?.[0]?.id).toBe("l");
   });
 });
@@ -171,5 +171,20 @@ describe("shadow tiles", () => {
 describe("meshes", () => {
   it("bring a tree for rays with them", () => {
     expect(readMesh(boxBytes(1, 1, 1)).boundsTree).toBeDefined();
+  });
+});
+
+describe("poses", () => {
+  it("are kept while neither the head nor its clamp moves", () => {
+    const state = lamps([10, 10]);
+    const first = state.poseRow(1, "live");
+    expect(state.poseRow(1, "live")).toBe(first);
+    const values = state.pictures.get("live")?.values.slice() as Float32Array;
+    values[32 + FIELD.tilt] = Math.PI / 2;
+    state.setFrame("live", values);
+    expect(state.poseRow(1, "live")?.along.y).toBeCloseTo(1);
+    state.setOverride([{ id: "a1", position: [7, 0, 6], rotation: [0, 0, 0, 1] }]);
+    expect(state.poseRow(1, "live")?.lens.x).toBeCloseTo(7);
+    expect(state.luminance(0, "live")).toBeCloseTo(10 * (0.2127 + 0.7152));
   });
 });
