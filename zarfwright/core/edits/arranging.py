@@ -1,4 +1,4 @@
-"""Edits that arrange what is selected on the site: copies, mirror images, turns, edges in line, things dropped."""
+"""Edits that arrange what is selected on the site: mirror images, turns, edges in line, things dropped."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, length, listed, made, require_some
+from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, length, listed, require_some
 from zarfwright.core.errors import JobError
 from zarfwright.core.raycast import Caster
 from zarfwright.core.scene import solids, solids_of
@@ -18,6 +18,8 @@ from zarfwright.core.units import parse_angle_deg
 
 PLACED = (Deck, Wall, Panel, Piece, MeshPiece, Truss, Figure, Crowd)
 Placed = Deck | Wall | Panel | Piece | MeshPiece | Truss | Figure | Crowd
+WHOLE_DEG = 360.0 - 1e-9
+LEVEL_DEG = 1e-6
 ABOVE_M = 3.0
 """What is no more than this above a thing is something to be put on."""
 STOOD_ON = ("deck", "piece", "mesh")
@@ -66,15 +68,21 @@ def signed_length(show: Show, text: str, field: str) -> float:
     return length(show, plain.lstrip("+-"), field, 0.0, 2000.0) * (-1.0 if plain.startswith("-") else 1.0)
 
 
-class Mirror(Arguments):
-    """Mirror images across the centre line, in place of the things or as further ones."""
-
-    ids: list[str]
-    keep: bool = False
+def _mirrored_arc(body: Truss) -> Truss:
+    """A ring is tilted to the other side; an arc that is level begins where it ended. Raises JobError for others."""
+    x, y, z = body.position
+    if body.span_deg >= WHOLE_DEG:
+        return replace(body, position=(-x, y, z), turn_deg=-body.turn_deg, rake_deg=-body.rake_deg)
+    if abs(body.rake_deg) > LEVEL_DEG:
+        raise JobError(f"{body.name} is a tilted arc, which has no mirror image that is one: level it first.")
+    return replace(body, position=(-x, y, z), turn_deg=-body.turn_deg - body.span_deg)
 
 
 def mirrored(body: Placed) -> Placed:
-    """A body's mirror image across the centre line: a new placement, never a negative scale."""
+    """A body's mirror image across the centre line: a new placement, never a negative scale.
+
+    Raises JobError for a tilted arc.
+    """
     if isinstance(body, Crowd):
         corners = tuple((-x, y, -b) for x, y, b in body.corners)
         aisles = tuple((-ax, ay, -bx, by, w) for ax, ay, bx, by, w in body.aisles)
@@ -95,19 +103,9 @@ def mirrored(body: Placed) -> Placed:
     if isinstance(body, Truss) and body.form == "straight":
         # From the other side, so that a raked one keeps its high end upstage or downstage.
         return replace(body, position=(-x, y, z), turn_deg=180.0 - body.turn_deg)
+    if isinstance(body, Truss) and body.form == "arc":
+        return _mirrored_arc(body)
     return replace(body, position=(-x, y, z), turn_deg=-body.turn_deg)
-
-
-def mirror(show: Show, args: Mirror, new_id: NewId) -> Edit:
-    items = placed_among(show, args.ids)
-    sentence = f"Mirror {listed(show, [item.id for item in items])} across the centre line"
-    if not args.keep:
-        changes = tuple(changed(item, mirrored(item.body)) for item in items)  # type: ignore[arg-type]
-        return Edit(changes, sentence, tuple(item.id for item in items))
-    new: list[Item] = []
-    for kind in dict.fromkeys(item.kind for item in items):
-        new += added(show, kind, [mirrored(item.body) for item in items if item.kind == kind], new_id)  # type: ignore[arg-type]
-    return Edit(tuple(made(item) for item in new), sentence, tuple(item.id for item in new))
 
 
 class Rotate(Arguments):

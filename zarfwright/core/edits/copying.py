@@ -31,13 +31,13 @@ class Duplicate(Arguments):
 
 
 def duplicate(show: Show, args: Duplicate, new_id: NewId) -> Edit:
-    items = _all_of(show, args.ids)
+    items = all_of(show, args.ids)
     count = parse_count(args.count, 1, 500)
     if count * len(items) > COPIES_MAX:
         raise JobError(f"{count * len(items)} copies at once are too many: make {COPIES_MAX} at most.", "count")
     by = np.array([signed_length(show, getattr(args, axis), axis) for axis in "xyz"])
-    copies = _blank(show, items, count, new_id)
-    numbers = _next_numbers(show)
+    copies = blank(show, items, count, new_id)
+    numbers = next_numbers(show)
     report: list[str] = []
     new: list[Item] = []
     for k in range(count):
@@ -71,7 +71,7 @@ def duplicate(show: Show, args: Duplicate, new_id: NewId) -> Edit:
     return Edit(tuple(made(item) for item in new), said, tuple(chosen), tuple(report[-5:]))
 
 
-def _all_of(show: Show, ids: list[str]) -> list[Item]:
+def all_of(show: Show, ids: list[str]) -> list[Item]:
     """The things, what is on carriers among them, and what hangs on structures among all these. Raises JobError."""
     require_some(ids, "what to copy")
     items = with_inside(show, [show.item(one) for one in dict.fromkeys(ids)])
@@ -87,7 +87,7 @@ def _all_of(show: Show, ids: list[str]) -> list[Item]:
     return items + hung
 
 
-def _blank(show: Show, items: list[Item], count: int, new_id: NewId) -> dict[tuple[int, str], Item]:
+def blank(show: Show, items: list[Item], count: int, new_id: NewId) -> dict[tuple[int, str], Item]:
     """New items by number of the copy and original, with the original's body yet."""
     copies: dict[tuple[int, str], Item] = {}
     for kind in dict.fromkeys(item.kind for item in items):
@@ -97,7 +97,7 @@ def _blank(show: Show, items: list[Item], count: int, new_id: NewId) -> dict[tup
     return copies
 
 
-def _next_numbers(show: Show) -> Iterator[int]:
+def next_numbers(show: Show) -> Iterator[int]:
     """Numbers that no fixture has, from the highest on."""
     number = max((fixture.number or 0 for _, fixture in show.fixtures()), default=0)
     while True:

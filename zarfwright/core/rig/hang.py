@@ -13,7 +13,7 @@ from zarfwright.core.errors import JobError
 from zarfwright.core.memo import Memo
 from zarfwright.core.show import Fixture, Hang, Show, Truss
 from zarfwright.core.site.structures import UP, Rail, rail_of
-from zarfwright.core.space import Placement, about, cross, from_matrix, multiply, quat, unit, vec
+from zarfwright.core.space import Floats, Placement, about, cross, from_matrix, multiply, quat, unit, vec
 
 X, Z = (1.0, 0.0, 0.0), (0.0, 0.0, 1.0)
 NOWHERE = Placement()
@@ -22,14 +22,19 @@ UPRIGHT = 0.99
 SIDES_DEG = {"under": 0.0, "left": 90.0, "right": -90.0, "upper": 180.0}
 
 
-def hanging_frame(rail: Rail, hang: Hang) -> Placement:
-    """The clamp frame at a place on a rail: on its slope or plumb, then turned about the rail, then about itself."""
+def hanging_axes(rail: Rail, hang: Hang) -> tuple[Floats, Floats, Floats]:
+    """Along the rail, to its left and up, unit vectors (3,) at a place on it: on its slope, or plumb."""
     along, up = rail.direction_at(hang.along_m), np.asarray(rail.up)
     if hang.on_slopes == "plumb" and abs(along[2]) < UPRIGHT:
         level = unit(along * [1.0, 1.0, 0.0])
         along, up = (level if np.any(level) else along), UP
-    base = from_matrix(np.stack([along, cross(up, along), up], axis=1))
-    out = cross(up, along)
+    return along, cross(up, along), up
+
+
+def hanging_frame(rail: Rail, hang: Hang) -> Placement:
+    """The clamp frame at a place on a rail: on its slope or plumb, then turned about the rail, then about itself."""
+    along, out, up = hanging_axes(rail, hang)
+    base = from_matrix(np.stack([along, out, up], axis=1))
     place = rail.at(hang.along_m) + hang.out_m * out - hang.drop_m * up
     about_rail = about(X, math.radians(SIDES_DEG[hang.side] + hang.turn_deg))
     turned = multiply(multiply(base, about_rail), about(Z, math.radians(hang.spin_deg)))

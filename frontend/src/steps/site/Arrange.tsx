@@ -34,10 +34,7 @@ export function Arrange() {
     <Section title={`Arrange ${many(ids.length, "thing")}`}>
       <Choice label="By" value={way} options={ways} onChange={setHow} />
       {way === "copy" && (
-        <Copies ids={ids}>
-          <Action look="quiet" height="26px" onClick={() => run("mirror", { ids, keep: true }, true)}>Mirror a copy</Action>
-          <Action look="quiet" height="26px" onClick={() => run("mirror", { ids })}>Mirror</Action>
-        </Copies>
+        <Copies ids={ids} />
       )}
       {way === "repeat" && (
         <>

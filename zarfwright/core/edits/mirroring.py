@@ -1,0 +1,161 @@
+"""Mirror images across the centre line: of scenery, people, structures with their lamps, carriers with all on them."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import numpy as np
+
+from zarfwright.core.edits.arranging import PLACED, mirrored
+from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, listed, made
+from zarfwright.core.edits.copying import all_of, blank, next_numbers
+from zarfwright.core.rig.hang import SIDES_DEG, clamp_placement, hanging_axes, hanging_frame
+from zarfwright.core.rig.rails import along_of
+from zarfwright.core.show import Body, Carrier, Change, Fixture, Hang, Item, Look, Show, Truss
+from zarfwright.core.site.structures import Rail, truss_rails
+from zarfwright.core.space import Placement, inverse, multiply, to_matrix
+from zarfwright.core.types.chain import chain_of
+
+NEAR_M = 1e-3
+"""A place this near to a rail is on it."""
+SAME_RAD = 2e-5
+STEPS = 10
+
+
+class Mirror(Arguments):
+    """Mirror images across the centre line, in place of the things or as further ones.
+
+    What hangs on a structure and what is on a carrier is mirrored with it. Further fixtures get the next free numbers,
+    and no addresses.
+    """
+
+    ids: list[str]
+    keep: bool = False
+
+
+def mirror_placement(placement: Placement) -> Placement:
+    """The mirror image of a placement across x = 0: p -> M p, R -> M R M with M = diag(-1, 1, 1), a rotation again."""
+    x, y, z = placement.position
+    qx, qy, qz, qw = placement.rotation
+    return Placement((-x, y, z), (qx, -qy, -qz, qw))
+
+
+def _attitude(frame: Placement, wanted: Placement, hang: Hang) -> Hang | None:
+    """The hang with the turns that bring its frame to a wanted attitude; None where no turn about the rail does.
+
+    `frame` is that of the hang without any turn: attitude = frame . Rx(about the rail) . Rz(about itself).
+    """
+    m = to_matrix(multiply(inverse(frame.rotation), wanted.rotation))
+    if abs(m[0, 2]) > SAME_RAD:
+        return None
+    turn = math.degrees(math.atan2(-m[1, 2], m[2, 2]))
+    spin = math.degrees(math.atan2(-m[0, 1], m[0, 0]))
+
+    def rest(side: str) -> float:
+        return (turn - SIDES_DEG[side] + 180.0) % 360.0 - 180.0
+
+    # Of the sides that it could be on: the one that leaves as much of a turn as it had.
+    side = min(SIDES_DEG, key=lambda one: (round(abs(abs(rest(one)) - abs(hang.turn_deg)), 4), one != hang.side))
+    return replace(hang, side=side, turn_deg=round(rest(side), 6), spin_deg=round(spin, 6))  # type: ignore[arg-type]
+
+
+def _hang_on(structure: str, rails: dict[str, Rail], hang: Hang, wanted: Placement) -> Hang | None:
+    """How something hangs on one of these rails so that its clamp is at a wanted placement; None where it cannot."""
+    point = np.asarray(wanted.position)
+    for name, rail in rails.items():
+        for out in dict.fromkeys((hang.out_m, -hang.out_m)):
+            plain = replace(hang, structure=structure, rail=name, out_m=out, side="under", turn_deg=0.0, spin_deg=0.0)
+            plain = replace(plain, along_m=along_of(rail, point))
+            for _ in range(STEPS):
+                # Off the rail by an arm and a pipe, which point elsewhere along a bent one: found step by step.
+                _, left, up = hanging_axes(rail, plain)
+                plain = replace(plain, along_m=round(along_of(rail, point - out * left + hang.drop_m * up), 6))
+            frame = hanging_frame(rail, plain)
+            if np.linalg.norm(np.asarray(frame.position) - point) > NEAR_M:
+                continue
+            turned = _attitude(frame, wanted, replace(plain, side=hang.side, turn_deg=hang.turn_deg))
+            if turned is not None:
+                return turned
+    return None
+
+
+def _hands(show: Show, fixture: Fixture) -> dict[str, float]:
+    """What is held by hand, panned to the other side where the head can."""
+    if "pan" not in fixture.hands or fixture.type not in show.types:
+        return fixture.hands
+    pan = -fixture.hands["pan"]
+    low, high = sorted(chain_of(show.types[fixture.type], fixture.mode).pan_range)
+    return {**fixture.hands, "pan": pan} if low <= pan <= high else fixture.hands
+
+
+def _fixture(show: Show, item: Item, structure: Item | None, same: bool) -> tuple[Fixture, str]:
+    """A fixture's mirror image, and what to say of it: hung on `structure`, which is where it was if `same`."""
+    fixture = item.body
+    assert isinstance(fixture, Fixture)
+    image = mirror_placement(clamp_placement(show, fixture))
+    fixture = replace(fixture, hands=_hands(show, fixture))
+    if fixture.hang is None or structure is None:
+        return replace(fixture, hang=None, placement=image), ""
+    assert isinstance(structure.body, Truss)
+    hang = _hang_on(structure.id, dict(truss_rails(structure.body)), fixture.hang, image)
+    if hang is not None:
+        return replace(fixture, hang=hang), ""
+    why = "its rail does not reach there" if same else "no rail is there"
+    return replace(fixture, hang=None, placement=image), f"{item.name.capitalize()} is free now: {why}."
+
+
+def _image(body: Body) -> Body:
+    if isinstance(body, Carrier):
+        x, y, z = body.position
+        return replace(body, position=(-x, y, z), turn_deg=-body.turn_deg)
+    assert isinstance(body, PLACED)
+    return mirrored(body)
+
+
+def mirror(show: Show, args: Mirror, new_id: NewId) -> Edit:
+    items = all_of(show, args.ids)
+    copies = {key: copy for (_, key), copy in blank(show, items, 1, new_id).items()} if args.keep else {}
+    numbers = next_numbers(show)
+    images: dict[str, Item] = {}
+    report: list[str] = []
+    # Structures first: what hangs on them has to know where they are then.
+    for item in sorted(items, key=lambda one: isinstance(one.body, Fixture)):
+        target = copies.get(item.id, item)
+        if isinstance(item.body, Fixture):
+            on = item.body.hang.structure if item.body.hang is not None else None
+            structure = images.get(on) or show.items.get(on) if on is not None else None
+            body, said = _fixture(show, item, structure, same=on not in images)
+            report += [said] if said else []
+            if args.keep:
+                number = None if body.number is None else next(numbers)
+                body = replace(body, number=number, universe=None, address=None, breaks=())
+            images[item.id] = replace(target, body=body)
+        else:
+            image = _image(item.body)
+            image = replace(image, number=None) if args.keep and isinstance(image, Carrier) else image
+            images[item.id] = replace(target, body=image)
+    sentence = f"Mirror {listed(show, args.ids)} across the centre line"
+    chosen = tuple(images[one].id for one in dict.fromkeys(args.ids) if one in images)
+    if args.keep:
+        parents = {key: show.items[key].parent for key in images}
+        new = [
+            replace(one, parent=copies[on].id if (on := parents[key]) in copies else on) for key, one in images.items()
+        ]
+        return Edit(tuple(made(one) for one in new), sentence, chosen, tuple(report[-5:]))
+    changes = [changed(show.items[key], one.body) for key, one in images.items() if one.body != show.items[key].body]
+    return Edit((*changes, *_looks(show, images)), sentence, chosen, tuple(report[-5:]))
+
+
+def _looks(show: Show, images: dict[str, Item]) -> list[Change]:
+    """Looks keep mirrored carriers where the mirror image of their place is."""
+    changes = []
+    for item in show.of_kind("look"):
+        assert isinstance(item.body, Look)
+        kept = dict(item.body.carriers)
+        for key in kept.keys() & images.keys():
+            x, y, z, turn = kept[key]
+            kept[key] = (-x, y, z, -turn)
+        if kept != item.body.carriers:
+            changes.append(changed(item, replace(item.body, carriers=kept)))
+    return changes
