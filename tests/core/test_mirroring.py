@@ -81,13 +81,21 @@ def test_what_hangs_is_where_its_mirror_image_is_and_still_hangs(
 
 
 def test_a_mirrored_copy_has_its_own_lamps_numbers_and_no_addresses(bench):
-    truss = bench.made("add truss", name="Side", length="6m", x="SL 5", turn="90")
+    bench.do("add layer", name="Rig")
+    layer = bench.show.of_kind("layer")[-1].id
+    truss = bench.made("add truss", name="Side SL", length="6m", x="SL 5", turn="90")
+    bench.do("to layer", ids=[truss], layer=layer)
     lamps = bench.do("place along rail", type="heron", structure=truss, rail="lower left", count="3", first_number="61")
     bench.do("address", ids=list(lamps.select), start="1.1")
     bench.do("hold values", ids=[lamps.select[0]], values={"pan": 0.5, "tilt": 0.2})
     edit = bench.do("mirror", ids=[truss], keep=True)
     copy = edit.select[0]
     assert bench.body(copy).position[0] == pytest.approx(-5.0)
+    assert (bench.body(truss).name, bench.body(copy).name) == ("Side SL", "Side SR")
+    assert bench.show.items[copy].layer == bench.show.items[truss].layer is not None
+    again = bench.do("mirror", ids=[truss], keep=True).select[0]
+    assert bench.body(again).name == "Side SR 1"
+    bench.do("remove", ids=[again])
     new = [(key, one) for key, one in ((i.id, f) for i, f in bench.show.fixtures()) if one.hang.structure == copy]
     assert sorted(one.number for _, one in new) == [64, 65, 66]
     assert all(one.universe is None and one.address is None for _, one in new)

@@ -38,7 +38,7 @@ export function GelField({ ids, gels }: { ids: string[]; gels: (Gel | null | und
       {picking && (
         <XyPicker
           colour={one ?? { x: 0.3127, y: 0.329, luminance: 80 }}
-          onPick={({ x, y, luminance }) => void put(`${one?.name ?? "Own"} ${x} ${y} ${luminance}`).catch(() => undefined)}
+          onPick={({ x, y, luminance }) => void put(`${one?.own ? one.name : "Own"} ${x} ${y} ${luminance}`).catch(() => undefined)}
         />
       )}
     </>

@@ -56,7 +56,7 @@ def duplicate(show: Show, args: Duplicate, new_id: NewId) -> Edit:
             parent = item.parent
             if parent is not None and (k, parent) in copies:
                 parent = copies[k, parent].id
-            new.append(replace(copy, body=body, parent=parent))
+            new.append(replace(copy, body=body, parent=parent, layer=item.layer))
     given = [item.body.number for item in new if isinstance(item.body, Fixture) and item.body.number is not None]
     if given:
         one = len(given) == 1

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 
 from zarfwright.core.edits.arranging import PLACED, mirrored
-from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, listed, made
+from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, free_name, listed, made
 from zarfwright.core.edits.copying import all_of, blank, next_numbers
 from zarfwright.core.rig.hang import SIDES_DEG, clamp_placement, hanging_axes, hanging_frame
 from zarfwright.core.rig.rails import along_of
@@ -21,6 +23,7 @@ NEAR_M = 1e-3
 """A place this near to a rail is on it."""
 SAME_RAD = 2e-5
 STEPS = 10
+SIDE = re.compile(r"\b(SL|SR)\b")
 
 
 class Mirror(Arguments):
@@ -113,6 +116,16 @@ def _image(body: Body) -> Body:
     return mirrored(body)
 
 
+def _renamed(show: Show, body: Any, kind: str, further: bool) -> Any:
+    """A body that is called after its side of the stage, called after the other one."""
+    name = getattr(body, "name", "")
+    other = SIDE.sub(lambda found: "SL" if found[0] == "SR" else "SR", name)
+    if other == name:
+        return body
+    taken = further and any(item.name == other for item in show.of_kind(kind))
+    return replace(body, name=free_name(show, kind, "", other) if taken else other)
+
+
 def mirror(show: Show, args: Mirror, new_id: NewId) -> Edit:
     items = all_of(show, args.ids)
     copies = {key: copy for (_, key), copy in blank(show, items, 1, new_id).items()} if args.keep else {}
@@ -134,13 +147,15 @@ def mirror(show: Show, args: Mirror, new_id: NewId) -> Edit:
         else:
             image = _image(item.body)
             image = replace(image, number=None) if args.keep and isinstance(image, Carrier) else image
+            image = _renamed(show, image, item.kind, args.keep)
             images[item.id] = replace(target, body=image)
     sentence = f"Mirror {listed(show, args.ids)} across the centre line"
     chosen = tuple(images[one].id for one in dict.fromkeys(args.ids) if one in images)
     if args.keep:
         parents = {key: show.items[key].parent for key in images}
         new = [
-            replace(one, parent=copies[on].id if (on := parents[key]) in copies else on) for key, one in images.items()
+            replace(one, parent=copies[on].id if (on := parents[key]) in copies else on, layer=show.items[key].layer)
+            for key, one in images.items()
         ]
         return Edit(tuple(made(one) for one in new), sentence, chosen, tuple(report[-5:]))
     changes = [changed(show.items[key], one.body) for key, one in images.items() if one.body != show.items[key].body]

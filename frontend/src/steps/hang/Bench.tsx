@@ -13,7 +13,7 @@ import { LabelStyles } from "./LabelStyles";
 
 type Tab = "fixtures" | "carriers" | "labels";
 const KEPT = "zarfwright.hangColumns";
-const AT_FIRST = ["No.", "Unit", "Type", "On", "Along", "Side", "Height", "Mode", "Address", "For"];
+const AT_FIRST = ["No.", "Unit", "Type", "On", "Along", "Side", "Height", "Mode", "Address", "For", "Gel"];
 
 export function HangBench() {
   const [tab, setTab] = useState<Tab>("fixtures");

@@ -2,6 +2,7 @@ import { Box, Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { Action, Choice, Input, Section, Sign } from "../../kit/controls";
 import { BodyFields } from "../../show/BodyFields";
+import { Copies } from "../../show/Copies";
 import { many } from "../../show/format";
 import { usePanes } from "../../show/panes";
 import { edit, thing, things, useShow } from "../../show/store";
@@ -41,6 +42,11 @@ export function Carry() {
             <Action look="quiet" height="24px" disabled={!inside.length} onClick={() => tell(edit("put on", { ids: inside.map((row) => row.id) }, { quiet: true }))}>Take all off</Action>
             <Action look="quiet" height="24px" onClick={() => tell(edit("remove", { ids: [chosen.id] }, { quiet: true }))}>Remove it, keep the rest</Action>
           </Flex>
+        </Section>
+      )}
+      {chosen && (
+        <Section title="Copies of it, with all on it">
+          <Copies ids={[chosen.id]} />
         </Section>
       )}
       <Section title="Make a carrier">
