@@ -96,7 +96,11 @@ def test_a_mirrored_copy_has_its_own_lamps_numbers_and_no_addresses(bench):
     again = bench.do("mirror", ids=[truss], keep=True).select[0]
     assert bench.body(again).name == "Side SR 1"
     bench.do("remove", ids=[again])
-    new = [(key, one) for key, one in ((i.id, f) for i, f in bench.show.fixtures()) if one.hang.structure == copy]
+    new = [
+        (key, one)
+        for key, one in ((i.id, f) for i, f in bench.show.fixtures())
+        if one.hang is not None and one.hang.structure == copy
+    ]
     assert sorted(one.number for _, one in new) == [64, 65, 66]
     assert all(one.universe is None and one.address is None for _, one in new)
     old = [bench.body(one) for one in lamps.select]
