@@ -29,8 +29,12 @@ from zarfwright.formats.gdtf import write_gdtf
 
 T = TypeVar("T")
 _addresses = itertools.count(2)
-# What an element says that is not there yet, or is being drawn anew: to be asked for again.
+# What is said of a thing that is not there yet, or of an element that is being drawn anew: to be asked for again.
 NOT_YET = (
+    IndexError,
+    KeyError,
+    StopIteration,
+    TypeError,
     ElementClickInterceptedException,
     ElementNotInteractableException,
     NoSuchElementException,
@@ -49,7 +53,7 @@ def wait_for(condition: Callable[[], T], what: str, seconds: float = 40.0) -> T:
                 return found
             answer = found
         except NOT_YET as missing:
-            answer = missing.msg
+            answer = getattr(missing, "msg", None) or repr(missing)
         if time.monotonic() > end:
             raise AssertionError(f"waited {seconds} s for {what}; the last answer was {answer!r}")
         time.sleep(0.05)

@@ -164,19 +164,24 @@ class Person:
         )
 
     def report(self) -> Any:
-        return self.stage("report")
+        """What the stage says of itself, once there is one."""
+        return wait_for(lambda: self.stage("report"), "the stage")
 
     def settle(self) -> Any:
         """Wait until everything asked for is on screen."""
 
         def settled() -> Any:
-            report = self.report()
+            report = self.stage("report")
             return report if report and report["settled"] and report["frames"] and report["solids"] else None
 
         return wait_for(settled, "the picture", 90)
 
     def beam(self, fixture: str, pane: int = 0) -> Any:
-        return next(beam for beam in self.report()["panes"][pane]["beams"] if beam["id"] == fixture)
+        """The first beam of a fixture, once it is known where it hangs."""
+        return wait_for(
+            lambda: next(b for b in self.report()["panes"][pane]["beams"] if b["id"] == fixture and b["lens"]),
+            f"the beam of {fixture}",
+        )
 
     def beams_until(self, condition: Callable[[dict[str, Any]], bool], what: str, pane: int = 0) -> dict[str, Any]:
         """Wait until the beams on stage, by fixture, are as they should be."""
