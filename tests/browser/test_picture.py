@@ -236,3 +236,38 @@ def test_where_a_beam_lands_is_told_and_its_shadow_can_be_pinned(program, person
     assert person.driver.execute_script(pinned) == [by_number(program, 62)]
     person.press("Of none")
     wait_for(lambda: person.driver.execute_script(pinned) == [], "no shadow to be pinned")
+
+
+@pytest.mark.timeout(240)
+def test_two_looks_beside_each_other_have_their_carriers_each_where_it_keeps_them(program, person):
+    truss = next(row["id"] for row in program.document()["objects"] if row["body"].get("name") == "Truss 1")
+    lamp = by_number(program, 61)
+    carrier = program.edit("make carrier", ids=[truss], name="Lift")["select"][0]
+    values = {lamp: {"dimmer": 1.0}}
+    low = program.edit("keep look", name="Low", values=values)["select"][0]
+    program.edit("set field", ids=[carrier], field="z", text="-2m")
+    high = program.edit("keep look", name="High", values=values)["select"][0]
+    now = program.document()["mounts"][lamp]["position"][2]
+    person.open(program.url)
+    person.go("Review")
+    person.choose("On the left", "4, Low")
+    person.choose("On the right", "5, High")
+    person.press("Show both from here")
+    person.says("Lift: in each picture where its look has it.")
+
+    def lens(pane):
+        return person.beam(lamp, pane)["lens"][2]
+
+    def pictures():
+        return [pane["picture"] for pane in person.report()["panes"]]
+
+    wait_for(lambda: pictures() == [low, high], "both looks")
+    wait_for(lambda: lens(0) == pytest.approx(lens(1) + 2.0, abs=1e-3), "the truss to be higher on the left")
+    assert program.document()["mounts"][lamp]["position"][2] == now, "nothing has been moved for that"
+    # A carrier that is moved meanwhile moves in neither picture; the live one has it.
+    program.edit("set field", ids=[carrier], field="z", text="+0.5m")
+    wait_for(lambda: program.document()["mounts"][lamp]["position"][2] > now, "the carrier to move")
+    wait_for(lambda: lens(0) == pytest.approx(lens(1) + 2.0, abs=1e-3), "both pictures to stay as they are")
+    person.pick("Picture in the side pane", "as driven")
+    # As driven its head is turned otherwise, and its lens with it.
+    wait_for(lambda: lens(0) == pytest.approx(lens(1) + 1.5, abs=0.35), "the live picture to have it where it is")

@@ -1,10 +1,10 @@
 import { useEffect, useMemo } from "react";
 import { readUnderlay, useUnderlay } from "../show/drawing";
-import { fetchLookPicture, latestFrames } from "../show/live";
+import { fetchLookPicture, fetchLookStand, latestFrames } from "../show/live";
 import { comparing, usePanes } from "../show/panes";
 import { askLux, usePicture } from "../show/picture";
 import { usePresence } from "../show/presence";
-import { called, settings, things, useShow } from "../show/store";
+import { called, keptCarriers, settings, thing, things, useShow } from "../show/store";
 import { shapeOf, useArrange } from "../show/arranging";
 import { stageLabels } from "../show/labels";
 import type { BodyOut } from "../show/types";
@@ -134,6 +134,23 @@ export function useStageFeed(): void {
     () => stage?.setCarriers(building ? things(objects, "carrier").map((one) => ({ id: one.id, name: one.body.name, position: one.body.position ?? [0, 0, 0] })) : []),
     [stage, objects, building],
   );
+  const looksShown = panes.map((pane) => pane.picture).filter((picture) => picture !== "live").join();
+  useEffect(() => {
+    // Each look is shown with its carriers where it has them.
+    for (const id of looksShown ? looksShown.split(",") : []) {
+      const look = thing(objects, id, "look");
+      const away = look ? keptCarriers(objects, look.body).some((one) => !one.there) : false;
+      if (!away) stage?.setStand(id, null);
+      else
+        void fetchLookStand(id).then(
+          (stand) => {
+            // An answer that came late is about a show that has changed since.
+            if (useShow.getState().objects === objects) stage?.setStand(id, stand && { solids: stand.solids as Solid[], mounts: Object.entries(stand.mounts).map(([mount, place]) => ({ id: mount, ...place })) });
+          },
+          () => undefined,
+        );
+    }
+  }, [stage, objects, looksShown]);
   useEffect(() => stage?.setLabelStyles(stageLabels(objects, types)), [stage, objects, types]);
   useEffect(() => {
     // A look that was removed leaves its pane to the live picture.

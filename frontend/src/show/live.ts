@@ -1,8 +1,8 @@
-import { getBytes, getJson } from "./api";
+import { getBytes, getJson, postJson } from "./api";
 import { FrameReader, type Scaling } from "./frames";
-import { applyUpdate, load, useShow } from "./store";
+import { applyUpdate, load, useShow, who } from "./store";
 import { hearPresence } from "./presence";
-import type { ConsoleEvent, OpenedEvent, PatchEvent, PresenceEvent, SignalEvent, Update } from "./types";
+import type { ConsoleEvent, EditResult, GhostOut, OpenedEvent, PatchEvent, PresenceEvent, SignalEvent, Update } from "./types";
 
 type Event = SignalEvent | PatchEvent | ConsoleEvent | Update | PresenceEvent | OpenedEvent;
 type Listener = (picture: string, values: Float32Array, left?: number) => void;
@@ -91,6 +91,12 @@ export function watchLevels(universe: number | null): void {
 }
 
 /** Fetch the picture of a look by itself, for a pane that compares. */
+/** What stands elsewhere in a look than it does now: its carriers with all that is on them; null: nothing. */
+export async function fetchLookStand(look: string): Promise<{ solids: GhostOut["scene"]; mounts: GhostOut["mounts"] } | null> {
+  const result = await postJson<EditResult>(`/api/shows/${useShow.getState().id}/edits`, { kind: "play look", args: { id: look }, who, preview: true });
+  return result.ghost ? { solids: result.ghost.scene, mounts: result.ghost.mounts } : null;
+}
+
 export async function fetchLookPicture(look: string): Promise<void> {
   const data = await getBytes(`/api/shows/${useShow.getState().id}/looks/${look}/frame`);
   const read = new FrameReader().read(data, scaling);

@@ -9,6 +9,7 @@ import { BeamState } from "./scene/beams";
 import { Landings } from "./scene/landings";
 import { MeshStore } from "./scene/meshes";
 import { Solids } from "./scene/solids";
+import { type Stand, Stands } from "./scene/stands";
 import { type Handle, handlesAt } from "./tools/handles";
 import { inBox, putPlace, thingAt } from "./tools/picking";
 import { type Measure, type OthersSelection, Overlay, type OverlayPane, project, type SelectBox, type StageTheme } from "./tools/overlay";
@@ -30,6 +31,7 @@ export class Stage {
   readonly state = new BeamState();
   readonly solids: Solids;
   readonly landings: Landings;
+  readonly stands: Stands;
   drawing: Drawing | null = null;
   private readonly uniforms: Record<string, THREE.IUniform> = {};
   private readonly gobos: GoboStore;
@@ -81,6 +83,7 @@ export class Stage {
     this.overlay = new Overlay(overlayCanvas, theme, meshes, () => this.touchOverlay());
     this.solids = new Solids(meshes, this.uniforms, () => this.invalidate());
     this.landings = new Landings(this.state, this.solids);
+    this.stands = new Stands(this.state, this.solids);
     this.gobos = new GoboStore(sources.gobo, () => this.invalidate());
     this.webs = new WebStore(sources.web, () => this.invalidate());
     this.start();
@@ -101,7 +104,7 @@ export class Stage {
 
   private start(): void {
     try {
-      this.drawing = new Drawing(this.canvas, this.state, this.landings, this.solids, this.uniforms, this.gobos, this.webs);
+      this.drawing = new Drawing(this.canvas, this.state, this.landings, this.solids, this.stands, this.uniforms, this.gobos, this.webs);
     } catch {
       this.drawing = null;
       this.events.onLost(true);
@@ -236,6 +239,13 @@ export class Stage {
     this.state.setOverride(ghost?.mounts.filter((mount) => this.state.rowOf(mount.id) !== undefined) ?? []);
     this.solids.setOverride(ghost?.solids ?? []);
     this.overlay.ghosts.prepare(ghost?.bodies ?? []);
+    this.invalidate();
+  }
+
+  /** What stands elsewhere in one picture; null: all of it stands as it is. */
+  setStand(picture: string, stand: Stand | null): void {
+    if (!this.stands.set(picture, stand)) return;
+    this.drawing?.light.shadows.forget();
     this.invalidate();
   }
 
@@ -419,17 +429,17 @@ export class Stage {
 
   /** The surface under a place of the stage, and whose it is. */
   surfaceAt(pane: OverlayPane, x: number, y: number): { point: THREE.Vector3; normal: THREE.Vector3; id: string; distance: number } | null {
-    return this.solids.hit(this.ray(pane, x, y));
+    return this.stands.within(pane.pane.picture, () => this.solids.hit(this.ray(pane, x, y)));
   }
 
   /** What a click would take (tools/picking.ts). */
   thingAt(pane: OverlayPane, x: number, y: number): string | null {
-    return thingAt(this, pane, x, y);
+    return this.stands.within(pane.pane.picture, () => thingAt(this, pane, x, y));
   }
 
   /** What a box takes: what is wholly inside of it, or what it touches (tools/picking.ts). */
   inBox(pane: OverlayPane, from: { x: number; y: number }, to: { x: number; y: number }, touching: boolean): string[] {
-    return inBox(this, pane, from, to, touching);
+    return this.stands.within(pane.pane.picture, () => inBox(this, pane, from, to, touching));
   }
 
   // Drawing
@@ -463,7 +473,7 @@ export class Stage {
     this.overlay.draw(
       layout,
       {
-        mounted: this.mounted, state: this.state, solids: this.solids, landings: this.landings, selected: this.selected, others: this.others, hovered: this.hovered,
+        stands: this.stands, mounted: this.mounted, state: this.state, solids: this.solids, landings: this.landings, selected: this.selected, others: this.others, hovered: this.hovered,
         ghost: this.ghostNow, handles: this.tool === "select" ? this.handles : [], handleHot: this.handleHot, aimAt: this.aimAt,
         guide: this.guide, carriers: this.carriers,
         labels: this.labels, measure: this.measure, drawn: this.drawn, box: this.box, lost: this.drawing === null || this.drawing.renderer.getContext().isContextLost(),

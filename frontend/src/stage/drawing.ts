@@ -9,6 +9,7 @@ import { finished, makeStill, png, type StillOptions } from "./light/still";
 import type { BeamState } from "./scene/beams";
 import type { Landings } from "./scene/landings";
 import type { Solids } from "./scene/solids";
+import type { Stands } from "./scene/stands";
 import type { OverlayPane } from "./tools/overlay";
 
 const CLOCK_S = 4096;
@@ -44,6 +45,7 @@ export class Drawing {
     private readonly beams: BeamState,
     landings: Landings,
     solids: Solids,
+    private readonly stands: Stands,
     uniforms: Record<string, THREE.IUniform>,
     gobos: GoboStore,
     webs: WebStore,
@@ -120,7 +122,7 @@ export class Drawing {
     for (const pane of layout) {
       if (!this.stale.has(pane.pane.id)) continue;
       const shot = this.shotOf(pane, ratio, quality, now, still);
-      this.light.draw(shot);
+      this.stands.within(pane.pane.picture, () => this.light.draw(shot));
       if (this.light.unfinished) again.add(pane.pane.id);
       if (pane.pane.shade === "lit") {
         this.drawn = quality.name as StepName;
@@ -186,18 +188,28 @@ export class Drawing {
       const { width, height } = options;
       const now = performance.now();
       const shot = { ...this.shotOf(pane, 1, QUALITIES.Depth, now), camera, x: 0, y: 0, width, height };
-      if (options.still) return makeStill(this.renderer, this.light, shot, options);
-      const target = new THREE.WebGLRenderTarget(width, height, { depthBuffer: false });
+      const before = this.stands.take(pane.pane.picture);
       try {
-        do this.light.draw({ ...shot, target });
-        while (this.light.unfinished);
-        const pixels = new Uint8Array(width * height * 4);
-        this.renderer.readRenderTargetPixels(target, 0, 0, width, height, pixels);
-        return await png(pixels, width, height);
+        return await (options.still ? makeStill(this.renderer, this.light, shot, options) : this.once(shot));
       } finally {
-        target.dispose();
+        this.stands.take(before);
       }
     });
+  }
+
+  /** A picture of its own size, drawn until nothing is left to be caught up with. */
+  private async once(shot: PaneShot): Promise<Blob> {
+    const { width, height } = shot;
+    const target = new THREE.WebGLRenderTarget(width, height, { depthBuffer: false });
+    try {
+      do this.light.draw({ ...shot, target });
+      while (this.light.unfinished);
+      const pixels = new Uint8Array(width * height * 4);
+      this.renderer.readRenderTargetPixels(target, 0, 0, width, height, pixels);
+      return await png(pixels, width, height);
+    } finally {
+      target.dispose();
+    }
   }
 
   /** Measure each step on this show as it is shown now; at most a minute in all. */
@@ -210,7 +222,7 @@ export class Drawing {
         for (let k = 0; k < TEST_FRAMES && (k < 3 || performance.now() < until); k++) {
           onProgress((i + k / TEST_FRAMES) / STEPS.length, step);
           const started = performance.now();
-          for (const pane of layout) this.light.draw(this.shotOf(pane, this.renderer.getPixelRatio(), QUALITIES[step], started));
+          for (const pane of layout) this.stands.within(pane.pane.picture, () => this.light.draw(this.shotOf(pane, this.renderer.getPixelRatio(), QUALITIES[step], started)));
           await finished(this.renderer);
           // The first frame compiles and fills what the next ones reuse.
           if (k > 0) times.push(performance.now() - started);

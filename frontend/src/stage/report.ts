@@ -54,10 +54,12 @@ export function report(stage: Stage): StageReport {
     others: stage.othersShown.map((one) => one.name),
     panes: layout.map(({ pane, viewpoint, left, width, height }) => ({
       ...pane, left, width, height, eye: viewpoint.eye.toArray(), target: viewpoint.target.toArray(),
-      beams: stage.mounted.map(({ id }) => {
-        const pose = stage.state.pose(id, pane.picture);
-        return { id, lens: pose?.lens.toArray(), along: pose?.along.toArray(), candela: stage.state.candela(id, pane.picture) };
-      }),
+      beams: stage.stands.within(pane.picture, () =>
+        stage.mounted.map(({ id }) => {
+          const pose = stage.state.pose(id, pane.picture);
+          return { id, lens: pose?.lens.toArray(), along: pose?.along.toArray(), candela: stage.state.candela(id, pane.picture) };
+        }),
+      ),
     })),
     handles: [
       ...stage.activeHandles.map((handle) => ({ name: handle.name, places: layout.map((pane) => handle.ends(pane)?.to ?? null) })),
@@ -87,8 +89,11 @@ export function probe(stage: Stage, paneId: string, p: Vec3, step: StepName = "B
   const exposure = { ...shot.exposure, hazePerM: 0, workLightLx: 0, houseLightLx: 0, poolGain: 1 };
   const px = Math.floor((at.x - pane.left) * ratio);
   const py = shot.height - 1 - Math.floor(at.y * ratio);
-  let read = drawing.light.probe({ ...shot, exposure }, px, py);
-  for (let tries = 0; drawing.light.unfinished && tries < 20; tries++) read = drawing.light.probe({ ...shot, exposure }, px, py);
+  const read = stage.stands.within(pane.pane.picture, () => {
+    let found = drawing.light.probe({ ...shot, exposure }, px, py);
+    for (let tries = 0; drawing.light.unfinished && tries < 20; tries++) found = drawing.light.probe({ ...shot, exposure }, px, py);
+    return found;
+  });
   stage.invalidate();
   // Back from the middle of the pixel to the place that it shows.
   const x = pane.left + (px + 0.5) / ratio;

@@ -13,6 +13,8 @@ export const FIELD = {
   prism: 15, gobo2: 16, gobo2Turn: 17, gobo2Spin: 18, prismTurn: 19, blade: 20, bladeAngle: 24, bladesTurn: 28, prismSpin: 29, frostGain: 30, web: 31, strobeKind: 32,
 } as const;
 const FIELDS = 32;
+/** More ways to stand than anybody compares at a time. */
+export const STANDS = 4096;
 const FROST = THREE.MathUtils.degToRad(12);
 
 function texture(texels: number, rows: number): THREE.DataTexture {
@@ -73,8 +75,8 @@ export class BeamState {
   prisms: THREE.DataTexture = new THREE.DataTexture(new Float32Array(9 * 4), 9, 1, THREE.RGBAFormat, THREE.FloatType);
   prismReach: number[] = [];
   gobos: string[] = [];
-  /** Counts changes of where clamps are. */
-  placed = 0;
+  private changes = 0;
+  private standNumber = 0;
   private rows = 1;
   private fixtures: string[] = [];
   private peak: number[] = [];
@@ -84,7 +86,13 @@ export class BeamState {
   private bodies = new Map<string, Body>();
   private cells: (Cell | undefined)[] = [];
   private override = new Map<string, { position: Vec3; rotation: Quat }>();
+  private elsewhere = new Map<string, { position: Vec3; rotation: Quat }>();
   readonly pictures = new Map<string, Picture>();
+
+  /** Another number for every other way in which clamps are placed. */
+  get placed(): number {
+    return this.changes * STANDS + this.standNumber;
+  }
 
   /** Rows of the frames to come. Pictures of an older patch are dropped. */
   setPatch(patch: PatchInfo): void {
@@ -135,6 +143,14 @@ export class BeamState {
     this.writeStatic();
   }
 
+  /** Places that are those of one picture only (stands.ts), by a number of its own; 0: as they are. */
+  stand(number: number, mounts: readonly { id: string; position: Vec3; rotation: Quat }[]): void {
+    if (number % STANDS === this.standNumber) return;
+    this.standNumber = number % STANDS;
+    this.elsewhere = new Map(mounts.map((mount) => [mount.id, mount]));
+    this.write();
+  }
+
   /** The row of a fixture's first beam. */
   rowOf(id: string): number | undefined {
     return this.index.get(id);
@@ -145,18 +161,22 @@ export class BeamState {
   }
 
   placeOf(id: string): { position: Vec3; rotation: Quat } | undefined {
-    return this.override.get(id) ?? this.mounted.get(id);
+    return this.override.get(id) ?? this.elsewhere.get(id) ?? this.mounted.get(id);
   }
 
   private writeStatic(): void {
+    this.changes += 1;
+    this.write();
+  }
+
+  private write(): void {
     const data = this.static.image.data as Float32Array;
     data.fill(0);
-    this.placed += 1;
     this.cells = this.fixtures.map((id, row) => {
       const fixture = this.mounted.get(id);
       const cell = fixture && this.bodies.get(fixture.body)?.cells[row - (this.index.get(id) ?? row)];
       if (!fixture || !cell) return undefined;
-      const place = this.override.get(id) ?? fixture;
+      const place = this.placeOf(id) ?? fixture;
       const at = row * STATIC * 4;
       data.set([...place.position, cell.lensRadius], at);
       data.set(new THREE.Quaternion(...place.rotation).multiply(new THREE.Quaternion(...cell.mountTurn)).toArray(), at + 4);

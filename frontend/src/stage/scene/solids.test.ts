@@ -188,3 +188,38 @@ describe("poses", () => {
     expect(state.luminance(0, "live")).toBeCloseTo(10 * (0.2127 + 0.7152));
   });
 });
+
+describe("what stands elsewhere in one picture", () => {
+  it("is hit and boxed there, and is where it was afterwards, also when all was built anew", async () => {
+    const list = [solid("f", "floor", [0, 0, 0]), solid("l", "lid", [2, 0, 3])];
+    const { solids, put } = await standing(list);
+    const top = () => solids.bounds("l")?.max.z ?? 0;
+    const ray = new THREE.Raycaster(new THREE.Vector3(2, 0, 9), new THREE.Vector3(0, 0, -1));
+    const [own, version] = [top(), solids.version];
+    expect(solids.hit(ray)?.id).toBe("l");
+    solids.stand(1, [solid("l", "lid", [7, 0, 5])]);
+    expect(top()).toBeCloseTo(own + 2);
+    expect(solids.hit(ray)?.id).toBe("f");
+    expect(solids.version).not.toBe(version);
+    const stood = solids.version;
+    await put(list);
+    expect(top()).toBeCloseTo(own + 2);
+    solids.stand(0, []);
+    expect(top()).toBeCloseTo(own);
+    expect(solids.hit(ray)?.id).toBe("l");
+    expect([version, stood]).not.toContain(solids.version);
+    expect(solids.takeMoved().length).toBe(2);
+  });
+
+  it("takes its lamps along, and poses are those of the picture", () => {
+    const state = lamps([10, 10]);
+    const placed = state.placed;
+    state.stand(3, [{ id: "a1", position: [1, 0, 9], rotation: [0, 0, 0, 1] }]);
+    expect(state.poseRow(1, "live")?.lens.z).toBeCloseTo(9);
+    expect(state.poseRow(0, "live")?.lens.z).toBeCloseTo(6);
+    expect(state.placed).not.toBe(placed);
+    state.stand(0, []);
+    expect(state.placed).toBe(placed);
+    expect(state.poseRow(1, "live")?.lens.z).toBeCloseTo(6);
+  });
+});

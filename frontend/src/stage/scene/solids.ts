@@ -2,7 +2,7 @@ import * as THREE from "three";
 import type { Body, Mounted, Solid } from "../data";
 import BEAM from "../light/beam.glsl?raw";
 import SURFACE from "../light/surface.glsl?raw";
-import type { BeamState } from "./beams";
+import { type BeamState, STANDS } from "./beams";
 import type { MeshStore } from "./meshes";
 
 /** Further than this from the eye a thing is drawn by its simpler mesh. */
@@ -78,8 +78,10 @@ export class Solids {
   /** What throws shadows, in its simplest form. */
   readonly casters = new THREE.Scene();
   readonly casterUniforms: Uniforms = { uLight: { value: new THREE.Matrix4() } };
-  /** Counts changes of what stands where. */
-  version = 0;
+  private changes = 0;
+  private standing: { number: number; solids: readonly Solid[] } = { number: 0, solids: [] };
+  /** What stands elsewhere now: its group, its place in it, and the matrix that it has by itself. */
+  private stood: { group: Group; at: number; own: Float32Array }[] = [];
   /** Balls round everything that stood or now stands elsewhere since they were taken. */
   private moved: THREE.Sphere[] = [];
   private solids = new Map<string, Solid>();
@@ -101,6 +103,46 @@ export class Solids {
     this.scene.matrixWorldAutoUpdate = this.casters.matrixWorldAutoUpdate = false;
     this.surface = material(SOLID_VERTEX, `${SURFACE}\n${FRAGMENT}`, uniforms);
     this.casting = material(CASTER_VERTEX, CASTER_FRAGMENT, this.casterUniforms, { colorWrite: false, side: THREE.DoubleSide });
+  }
+
+  /** Another number for every other way in which things stand. */
+  get version(): number {
+    return this.changes * STANDS + this.standing.number;
+  }
+
+  /**
+   * Let some things stand elsewhere while one picture is drawn (stands.ts), by a number of its own; 0: as they are.
+   * Nothing is built anew. Each picture's shadows are its own, so nothing has moved for them.
+   */
+  stand(number: number, solids: readonly Solid[]): void {
+    if (number % STANDS === this.standing.number) return;
+    this.standing = { number: number % STANDS, solids };
+    for (const { group, at, own } of this.stood) this.putMatrix(group, at, own);
+    this.stood = [];
+    this.takeStand();
+  }
+
+  private takeStand(): void {
+    const matrix = new THREE.Matrix4();
+    for (const solid of this.standing.solids) {
+      const group = this.groups.find(({ ids }) => ids.includes(solid.id));
+      const at = group?.ids.indexOf(solid.id) ?? -1;
+      if (!group || at < 0) continue;
+      this.stood.push({ group, at, own: group.matrices.slice(at * 16, at * 16 + 16) });
+      matrix.compose(new THREE.Vector3(...solid.position), new THREE.Quaternion(...solid.rotation), new THREE.Vector3(solid.scale, solid.scale, solid.scale));
+      this.putMatrix(group, at, matrix.elements);
+    }
+  }
+
+  private putMatrix({ near, far, caster, matrices }: Group, at: number, matrix: ArrayLike<number>): void {
+    matrices.set(matrix, at * 16);
+    // What is drawn near or far is sorted anew for the camera.
+    for (const mesh of far ? [caster] : [near, caster]) {
+      if (!mesh) continue;
+      mesh.instanceMatrix.array.set(matrix, at * 16);
+      mesh.instanceMatrix.needsUpdate = true;
+      mesh.boundingSphere = null;
+    }
   }
 
   setSolids(solids: Solid[]): void {
@@ -150,7 +192,9 @@ export class Solids {
     this.placed = new Map();
     this.groups = loaded.map(({ list, near, far }) => this.group(list, near, far));
     this.noteMoved(before);
-    this.version += 1;
+    this.stood = [];
+    this.takeStand();
+    this.changes += 1;
     this.changed();
   }
 

@@ -4,6 +4,7 @@ import type { BeamState } from "../scene/beams";
 import type { MeshStore } from "../scene/meshes";
 import type { Landings } from "../scene/landings";
 import type { Solids } from "../scene/solids";
+import type { Stands } from "../scene/stands";
 import type { Viewpoint } from "../view/cameras";
 import type { Handle } from "./handles";
 import { sampledLines } from "./draw";
@@ -62,6 +63,7 @@ export interface OverlayContent {
   others: readonly OthersSelection[];
   mounted: Mounted[];
   state: BeamState;
+  stands: Stands;
   solids: Solids;
   landings: Landings;
   selected: ReadonlySet<string>;
@@ -147,6 +149,7 @@ export class Overlay {
       pen.beginPath();
       pen.rect(pane.left, pane.top, pane.width, pane.height);
       pen.clip();
+      const before = content.stands.take(pane.pane.picture);
       if (content.lost) this.outlines(pane, content.solids);
       if (pane.pane.view === "plan") this.underlay(pane);
       if (pane.pane.view !== "free") this.datums(pane);
@@ -165,6 +168,7 @@ export class Overlay {
       if (content.aimAt) this.aimMark(pane, content.aimAt);
       if (pane.pane.view === "free") this.rose(pane);
       else this.scale(pane);
+      content.stands.take(before);
       pen.restore();
     }
   }
