@@ -305,7 +305,7 @@ def test_the_bench_is_edited_in_place_numbers_and_swaps_are_seen_before(program,
     person.go("Hang")
     # F2 edits the column that was clicked on, for all rows that are selected.
     rows, _ = fixtures(program)
-    first, last = (f'{BENCH}//tr[@data-id="{rows[n]["id"]}"]/td[last()]' for n in (71, 73))
+    first, last = (f'{BENCH}//tr[@data-id="{rows[n]["id"]}"]/td[10]' for n in (71, 73))
     person.click(first, "what 71 is for", "center")
     person.click(last, "what 73 is for", held=Keys.SHIFT)
     person.says("3 fixtures")
@@ -354,6 +354,16 @@ def test_the_bench_is_edited_in_place_numbers_and_swaps_are_seen_before(program,
     rows, _ = fixtures(program)
     person.click(f'{BENCH}//tr[@data-id="{rows[74]["id"]}"]/td[1]', "74")
     person.says("Fixture 74")
+    # A gel in its frame, with its numbers: the light of this one changes at once, and what is no colour is told.
+    lamp = rows[74]["id"]
+    red, _, blue = person.beam(lamp)["candela"]
+    person.type("Gel", "tartan", enter=True)
+    person.says("“tartan” names no colour")
+    person.type("Gel", "Harbour 0.20 0.22 30", enter=True)
+    person.beams_until(
+        lambda beams: blue * beams[lamp]["candela"][0] < 0.5 * red * beams[lamp]["candela"][2], "a bluer 74"
+    )
+    assert body_of(program, 74)["gel"] == {"name": "Harbour", "x": 0.2, "y": 0.22, "luminance": 30.0, "own": True}
     person.type("Copies", "2")
     person.type("Each SL by", "0.3m")
     person.press("Make 2 copies")
