@@ -160,15 +160,15 @@ function standing(objects: Record<string, Row>, plane: DrawPlane): { corners: Pl
   };
 }
 
-/** Corners and edges of the boxes round what stands, as an elevation shows them. */
+const OUTLINED = new Set(["deck", "wall", "panel", "piece", "truss", "mesh", "venue"]);
+
+/** Corners and edges of what stands, as an elevation shows it: the slope of a raked truss, the ridge of a roof. */
 function elevation(plane: DrawPlane): { corners: Plan[]; lines: [Plan, Plan][] } {
   const { stage } = usePanes.getState();
-  const boxes = Object.values(useShow.getState().objects).flatMap((row) => (["deck", "wall", "panel", "piece", "truss", "mesh", "venue"].includes(row.kind) ? (stage?.solids.bounds(row.id) ?? []) : []));
-  const along = plane === "front" ? "x" : "y";
-  const rectangles = boxes.map(({ min, max }): Plan[] => [[min[along], min.z], [max[along], min.z], [max[along], max.z], [min[along], max.z]]);
+  const outlines: Plan[][] = stage?.solids.silhouettes(plane === "front" ? "x" : "y", OUTLINED) ?? [];
   return {
-    corners: rectangles.flat(),
-    lines: rectangles.flatMap((one) => one.map((corner, i): [Plan, Plan] => [corner, one[(i + 1) % 4] as Plan])),
+    corners: outlines.flat(),
+    lines: outlines.flatMap((one) => one.map((corner, i): [Plan, Plan] => [corner, one[(i + 1) % one.length] as Plan])),
   };
 }
 

@@ -5,6 +5,7 @@ import { ShadowAtlas } from "../light/shadows";
 import { BeamState, FIELD } from "./beams";
 import { Landings } from "./landings";
 import { MeshStore, readMesh } from "./meshes";
+import { hullOf } from "./silhouettes";
 import { Solids } from "./solids";
 
 /** The bytes of a box, as the server sends meshes. */
@@ -221,5 +222,25 @@ describe("what stands elsewhere in one picture", () => {
     state.stand(0, []);
     expect(state.placed).toBe(placed);
     expect(state.poseRow(1, "live")?.lens.z).toBeCloseTo(6);
+  });
+});
+
+describe("what things cover in an elevation", () => {
+  it("is their convex outline, on the slope of what is raked", async () => {
+    const sine = Math.sin(Math.PI / 8);
+    // A quarter of a right angle about y: the far end of x goes down.
+    const raked: Solid = { ...solid("t", "lid", [0, 0, 5], "truss"), rotation: [0, sine, 0, Math.cos(Math.PI / 8)] };
+    const { solids } = await standing([raked, solid("p", "person", [3, 0, 1], "figure")]);
+    const [outline, ...more] = solids.silhouettes("x", new Set(["truss"]));
+    expect(more).toEqual([]);
+    const [run, rise] = [Math.SQRT1_2 * (0.5 + 0.1), Math.SQRT1_2 * (0.5 - 0.1)];
+    const wanted = [[-run, 5 + rise], [-rise, 5 + run], [run, 5 - rise], [rise, 5 - run]];
+    const places = (outline ?? []).map((point) => point.map((part) => part.toFixed(3)).join());
+    expect(places.sort()).toEqual(wanted.map((point) => point.map((part) => (part as number).toFixed(3)).join()).sort());
+    expect(solids.silhouettes("y", new Set(["truss"]))[0]).toHaveLength(4);
+  });
+
+  it("leaves out what lies on a line of it", () => {
+    expect(hullOf([[0, 0], [1, 0], [2, 0], [2, 2], [0, 2], [1, 1]])).toEqual([[0, 0], [2, 0], [2, 2], [0, 2]]);
   });
 });

@@ -3,6 +3,7 @@ import type { Body, Mounted, Solid } from "../data";
 import BEAM from "../light/beam.glsl?raw";
 import SURFACE from "../light/surface.glsl?raw";
 import { type BeamState, STANDS } from "./beams";
+import { silhouette, type Upright } from "./silhouettes";
 import type { MeshStore } from "./meshes";
 
 /** Further than this from the eye a thing is drawn by its simpler mesh. */
@@ -92,6 +93,7 @@ export class Solids {
   private building = 0;
   private lastEye = new THREE.Vector3(1e9, 0, 0);
   private lastVersion = -1;
+  private seen: { version: number; along: string; outlines: Upright[][] } = { version: -1, along: "", outlines: [] };
   private readonly surface: THREE.RawShaderMaterial;
   private readonly casting: THREE.RawShaderMaterial;
 
@@ -350,6 +352,17 @@ export class Solids {
       });
     }
     return found.sort((a, b) => b.area - a.area).slice(0, most);
+  }
+
+  /** What things of these kinds cover in an elevation, as convex outlines; kept until something stands elsewhere. */
+  silhouettes(along: "x" | "y", kinds: ReadonlySet<string>): Upright[][] {
+    if (this.seen.version !== this.version || this.seen.along !== along) {
+      const outlines = this.groups.flatMap(({ near, ids, matrices }) =>
+        ids.flatMap((id, at) => (kinds.has(this.get(id)?.kind ?? "") ? [silhouette(near.geometry, new THREE.Matrix4().fromArray(matrices, at * 16), along)] : [])),
+      );
+      this.seen = { version: this.version, along, outlines };
+    }
+    return this.seen.outlines;
   }
 
   /** The box around a solid in the show's frame. */

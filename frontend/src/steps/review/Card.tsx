@@ -67,7 +67,7 @@ export function ReviewCard() {
         <Choice label="On the left" value={left} options={options} onChange={setLeft} />
         <Choice label="On the right" value={right} options={options} onChange={setRight} />
         {looks.length === 0 && <Sign tone="attention">There is no look yet: keep one in Looks.</Sign>}
-        {elsewhere.length > 0 && <Box fontSize="12px" color="dim">{elsewhere.join(" and ")}: in each picture where its look has {elsewhere.length > 1 ? "them" : "it"}.</Box>}
+        {elsewhere.length > 0 && <Box fontSize="12px" color="dim" mb="8px">{elsewhere.join(" and ")}: in each picture where its look has {elsewhere.length > 1 ? "them" : "it"}.</Box>}
         <Action look="main" disabled={!looks.length} onClick={() => void showBoth()}>
           Show both from here
         </Action>
