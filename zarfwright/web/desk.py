@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 import uuid
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any, Protocol
@@ -16,7 +16,7 @@ from zarfwright.core.edits import Edit, perform
 from zarfwright.core.errors import JobError
 from zarfwright.core.mesh import Mesh, MeshFile
 from zarfwright.core.optics.exposure import camera_ev, shown_per_cd, white_balance
-from zarfwright.core.readiness import counts, findings
+from zarfwright.core.readiness import counts
 from zarfwright.core.rig.rails import all_rails
 from zarfwright.core.scene import bodies, cell_offsets, has_mesh, mounts, register_mesh, solids
 from zarfwright.core.seats import seats
@@ -27,6 +27,7 @@ from zarfwright.formats.findings import Finding
 from zarfwright.formats.gdtf import read_gdtf
 from zarfwright.formats.mesh import read_mesh
 from zarfwright.store.showfile import ShowFile, ShowFileError, changes_from_json, changes_to_json, item_json
+from zarfwright.web.finder import Finder
 
 TYPE_JSON: TypeAdapter[FixtureType] = TypeAdapter(FixtureType)
 
@@ -59,6 +60,7 @@ class Desk:
         self.draft_webs: dict[str, bytes] = {}
         self.live: LivePicture | None = None
         self.rig_number = 0
+        self.finder = Finder(lambda: (self.show, self.rev), self._tell)
         self._take(ShowFile(path))
 
     def _take(self, file: ShowFile) -> None:
@@ -285,7 +287,7 @@ class Desk:
             "types": self.types_out() if "type" in kinds else None,
             "bodies": self.bodies_out() if kinds & {"type", "fixture"} else None,
             "rails": self.rails_out() if kinds & {"truss", "layer"} else None,
-            **self.standing(who),
+            **self.standing(who, self.finder.all if self.live is None else self.finder.if_quick),
         }
         if self.live is not None:
             self.tell_live(kinds, touched)
@@ -300,21 +302,12 @@ class Desk:
         white = white_balance(settings.white_k).reshape(-1).tolist()
         return {"ev100": ev, "shown_per_cd": shown_per_cd(ev), "white": white}
 
-    def standing(self, who: str) -> dict[str, Any]:
-        """What is counted, what is wrong, and what can be undone."""
+    def standing(self, who: str, find: Callable[[Show], list[dict[str, Any]] | None]) -> dict[str, Any]:
+        """What is counted, what is wrong (None: told later), and what can be undone."""
         last, undone = self.file.last_done(who), self.file.first_undone()
         return {
             "counts": counts(self.show),
-            "findings": [
-                {
-                    "step": f.step,
-                    "where": list(f.where),
-                    "text": f.text,
-                    "wrong": f.wrong,
-                    "repair": vars(f.repair) if f.repair else None,
-                }
-                for f in findings(self.show)
-            ],
+            "findings": find(self.show),
             "undo": last["sentence"] if last else None,
             "redo": undone["sentence"] if undone else None,
         }
@@ -462,7 +455,7 @@ class Desk:
                     "types": self.types_out(),
                     "bodies": self.bodies_out(),
                     "rails": self.rails_out(),
-                    **self.standing(who),
+                    **self.standing(who, self.finder.all),
                 }
             )
 
@@ -475,6 +468,10 @@ class Desk:
         """Close the file; every edit is in it already."""
         with self.lock:
             self.file.close()
+
+    def _tell(self, text: str) -> None:
+        if self.live is not None:
+            self.live.tell(text)
 
 
 def _alike(now: Item | None, was: Item | None) -> bool:

@@ -201,7 +201,8 @@ class CameraOut(BaseModel):
 
 class Standing(BaseModel):
     counts: dict[str, int]
-    findings: list[FindingOut]
+    findings: list[FindingOut] | None
+    """Of a large show they follow an update, in a message of their own."""
     undo: str | None
     redo: str | None
 
@@ -303,6 +304,14 @@ class PresenceEvent(BaseModel):
     who: str
     name: str
     ids: list[str]
+
+
+class FindingsEvent(BaseModel):
+    """What is wrong in the show as of a revision."""
+
+    event: Literal["findings"]
+    rev: int
+    findings: list[FindingOut]
 
 
 class OpenedEvent(BaseModel):
@@ -448,4 +457,14 @@ Bodies = create_model(
 )
 EditArgs = create_model("EditArgs", **{name: (model, ...) for name, (model, _) in EDITS.items()})  # type: ignore[call-overload]
 # Models that are told over the socket or named by kind: in the document although no route returns them.
-SOCKET_MODELS = (Bodies, EditArgs, SignalEvent, PatchEvent, ConsoleEvent, Update, PresenceEvent, OpenedEvent)
+SOCKET_MODELS = (
+    Bodies,
+    EditArgs,
+    SignalEvent,
+    PatchEvent,
+    ConsoleEvent,
+    Update,
+    PresenceEvent,
+    OpenedEvent,
+    FindingsEvent,
+)

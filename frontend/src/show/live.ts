@@ -1,10 +1,10 @@
 import { getBytes, getJson, postJson } from "./api";
 import { FrameReader, type Scaling } from "./frames";
-import { applyUpdate, load, useShow, who } from "./store";
+import { applyUpdate, hearFindings, load, useShow, who } from "./store";
 import { hearPresence } from "./presence";
-import type { ConsoleEvent, EditResult, GhostOut, OpenedEvent, PatchEvent, PresenceEvent, SignalEvent, Update } from "./types";
+import type { ConsoleEvent, EditResult, FindingsEvent, GhostOut, OpenedEvent, PatchEvent, PresenceEvent, SignalEvent, Update } from "./types";
 
-type Event = SignalEvent | PatchEvent | ConsoleEvent | Update | PresenceEvent | OpenedEvent;
+type Event = SignalEvent | PatchEvent | ConsoleEvent | Update | PresenceEvent | OpenedEvent | FindingsEvent;
 type Listener = (picture: string, values: Float32Array, left?: number) => void;
 
 /** Frames go straight from the socket to the stage; React never sees them. */
@@ -39,6 +39,7 @@ function hear(event: Event): void {
     latest.clear();
     useShow.setState({ patch: event });
   } else if (event.event === "signal") useShow.setState({ signal: event });
+  else if (event.event === "findings") hearFindings(event);
   else if (event.event === "console") useShow.setState({ console: event });
   else if (event.event === "presence") hearPresence(event);
   // Another show: nothing of this page belongs to it.

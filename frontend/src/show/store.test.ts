@@ -2,7 +2,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Row, Update } from "./types";
 
 vi.stubGlobal("localStorage", { getItem: () => "me", setItem: () => undefined });
-const { applyUpdate, called, edit, keptCarriers, preview, select, settings, things, useShow, dismiss, notify } = await import("./store");
+const { applyUpdate, called, hearFindings, edit, keptCarriers, preview, select, settings, things, useShow, dismiss, notify } = await import("./store");
 const { Refused } = await import("./api");
 
 function row(id: string, kind: string, body: Record<string, unknown> = {}, ord = 0): Row {
@@ -47,6 +47,16 @@ describe("updates", () => {
     expect(useShow.getState().undo).toBeNull();
     applyUpdate(update(6, [], "me"));
     expect(useShow.getState().undo).toBe("Do");
+  });
+
+  it("keep what was found wrong until the findings come behind them", () => {
+    const one = (text: string) => ({ step: "site" as const, where: [], text, wrong: true, repair: null });
+    applyUpdate({ ...update(5, []), findings: [one("old")] });
+    applyUpdate({ ...update(6, []), findings: null });
+    expect(useShow.getState().findings.map((found) => found.text)).toEqual(["old"]);
+    hearFindings({ event: "findings", rev: 6, findings: [one("new")] });
+    hearFindings({ event: "findings", rev: 5, findings: [one("late")] });
+    expect(useShow.getState().findings.map((found) => found.text)).toEqual(["new"]);
   });
 
   it("load the show anew when one was missed", () => {

@@ -1,6 +1,6 @@
 import { create } from "zustand";
 import { getJson, postFile, postJson, Refused } from "./api";
-import type { ConsoleReport, EditArgs, EditResult, GhostOut, HistoryEntry, Kind, PatchEvent, Point, Row, ShowDocument, SignalEvent, Step, Thing, TypePreview, Update } from "./types";
+import type { ConsoleReport, EditArgs, EditResult, Finding, FindingsEvent, GhostOut, HistoryEntry, Kind, PatchEvent, Point, Row, ShowDocument, SignalEvent, Step, Thing, TypePreview, Update } from "./types";
 
 /** A short message at the edge of the screen. */
 export interface Notice {
@@ -22,7 +22,9 @@ export interface ShowState {
   bodies: ShowDocument["bodies"];
   camera: ShowDocument["camera"] | null;
   counts: Record<string, number>;
-  findings: ShowDocument["findings"];
+  findings: Finding[];
+  /** The revision that the findings are of. */
+  foundAt: number;
   undo: string | null;
   redo: string | null;
   savedAt: Date | null;
@@ -43,7 +45,7 @@ export interface ShowState {
 
 export const useShow = create<ShowState>(() => ({
   loaded: false, problem: null, id: "", rev: 0, objects: {}, scene: {}, mounts: {}, rails: {}, types: {}, bodies: [], camera: null, counts: {},
-  findings: [], undo: null, redo: null, savedAt: null, selection: [], step: "site", patch: null, signal: null, console: null,
+  findings: [], foundAt: 0, undo: null, redo: null, savedAt: null, selection: [], step: "site", patch: null, signal: null, console: null,
   connected: false, ghost: null, notices: [], said: [], watching: null, levels: null,
 }));
 
@@ -67,6 +69,11 @@ export function notify(text: string, tone: Notice["tone"] = "done"): void {
   set({ notices: [...get().notices.slice(-3), notice], said: [notice, ...get().said.slice(0, SAID_KEPT - 1)] });
 }
 
+/** What is wrong comes behind the edits of a large show; what is older than what is known says nothing new. */
+export function hearFindings(event: FindingsEvent): void {
+  if (event.rev >= get().foundAt) set({ findings: event.findings, foundAt: event.rev });
+}
+
 export function dismiss(id: number): void {
   set({ notices: get().notices.filter((notice) => notice.id !== id) });
 }
@@ -87,7 +94,7 @@ export async function load(): Promise<void> {
       objects: Object.fromEntries(document.objects.map((row) => [row.id, row])),
       scene: Object.fromEntries(document.scene.map((solid) => [solid.id, solid])),
       mounts: document.mounts, rails: document.rails, camera: document.camera, types: document.types, bodies: document.bodies, counts: document.counts,
-      findings: document.findings, undo: document.undo, redo: document.redo,
+      findings: document.findings ?? [], foundAt: document.rev, undo: document.undo, redo: document.redo,
       selection: get().selection.filter((id) => document.objects.some((row) => row.id === id)),
       console: await getJson<ConsoleReport>(`/api/shows/${first.id}/console`),
     });
@@ -126,7 +133,7 @@ export function applyUpdate(update: Update): void {
   const own = update.who === who;
   set({
     rev: update.rev, objects, scene, mounts, camera: update.camera, types: update.types ?? state.types, bodies: update.bodies ?? state.bodies, rails: update.rails ?? state.rails,
-    counts: update.counts, findings: update.findings, savedAt: new Date(),
+    counts: update.counts, ...(update.findings && { findings: update.findings, foundAt: update.rev }), savedAt: new Date(),
     undo: own ? update.undo : state.undo, redo: own ? update.redo : state.redo,
     selection: state.selection.filter((id) => objects[id]),
   });

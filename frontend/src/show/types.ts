@@ -27,6 +27,7 @@ export type Weight = Schemas["Weight"];
 export type Load = Schemas["LoadOut"];
 export type Seat = Schemas["Seat"];
 export type PresenceEvent = Schemas["PresenceEvent"];
+export type FindingsEvent = Schemas["FindingsEvent"];
 export type OpenedEvent = Schemas["OpenedEvent"];
 export type MeshPreview = Schemas["MeshPreview"];
 export type Kind = keyof Bodies;
