@@ -61,3 +61,22 @@ def test_what_takes_time_comes_behind_it_and_of_the_latest_show(slow):
     assert made.if_quick(bench.show) is None
     made.wait()
     assert told[-1]["rev"] == 3
+
+
+def test_a_look_that_fails_is_not_the_last_one(slow, monkeypatch):
+    made, bench, told, state, _ = slow
+    plain = module.findings
+
+    def broken(_):
+        raise ValueError("a show that cannot be looked through")
+
+    monkeypatch.setattr(module, "findings", broken)
+    made.took_s = QUICK_S * 4
+    assert made.if_quick(bench.show) is None
+    made.wait()
+    assert told == []
+    monkeypatch.setattr(module, "findings", plain)
+    state["rev"] = 5
+    assert made.if_quick(bench.show) is None
+    made.wait()
+    assert [one["rev"] for one in told] == [5]

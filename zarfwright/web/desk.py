@@ -60,7 +60,7 @@ class Desk:
         self.draft_webs: dict[str, bytes] = {}
         self.live: LivePicture | None = None
         self.rig_number = 0
-        self.finder = Finder(lambda: (self.show, self.rev), self._tell)
+        self.finder = Finder(self._now, self._tell)
         self._take(ShowFile(path))
 
     def _take(self, file: ShowFile) -> None:
@@ -468,6 +468,10 @@ class Desk:
         """Close the file; every edit is in it already."""
         with self.lock:
             self.file.close()
+
+    def _now(self) -> tuple[Show, int]:
+        with self.lock:
+            return self.show, self.rev
 
     def _tell(self, text: str) -> None:
         if self.live is not None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import threading
 import time
 from collections.abc import Callable
@@ -12,6 +13,7 @@ import orjson
 from zarfwright.core.readiness import findings
 from zarfwright.core.show import Show
 
+log = logging.getLogger(__name__)
 QUICK_S = 0.012
 """An edit is not kept waiting for longer than this."""
 
@@ -21,8 +23,10 @@ class Finder:
 
     def __init__(self, now: Callable[[], tuple[Show, int]], tell: Callable[[str], None]) -> None:
         self._now, self._tell = now, tell
+        # Held for counting only, never while the show is asked for: edits ask with the show's own lock in hand.
         self._lock = threading.Lock()
         self._busy = False
+        self._asked = 0
         self._worker: threading.Thread | None = None
         self.took_s = 0.0
         """How long it took the last time."""
@@ -48,6 +52,7 @@ class Finder:
         if self.took_s <= QUICK_S:
             return self.all(show)
         with self._lock:
+            self._asked += 1
             if not self._busy:
                 self._busy = True
                 self._worker = threading.Thread(target=self._work, name="findings", daemon=True)
@@ -55,17 +60,20 @@ class Finder:
         return None
 
     def _work(self) -> None:
-        """Until what was told is of the show as it is: edits go on meanwhile."""
-        done = -1
+        """Until nobody has asked since the show was looked at: edits go on meanwhile."""
         while True:
             with self._lock:
+                asked = self._asked
+            try:
                 show, rev = self._now()
-                if rev == done:
+                found = self.all(show)
+                self._tell(orjson.dumps({"event": "findings", "rev": rev, "findings": found}).decode())
+            except Exception:  # one show that cannot be looked through must not be the last one
+                log.exception("what is wrong in the show could not be told")
+            with self._lock:
+                if self._asked == asked:
                     self._busy = False
                     return
-            found = self.all(show)
-            self._tell(orjson.dumps({"event": "findings", "rev": rev, "findings": found}).decode())
-            done = rev
 
     def wait(self) -> None:
         """Wait until all has been told."""
