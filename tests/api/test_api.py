@@ -198,7 +198,7 @@ def test_the_program_starts_fast_and_ends_well_when_told(tmp_path):
     assert made.end() == 0
     started = time.monotonic()
     again = Program(tmp_path / "second.zarf")
-    assert time.monotonic() - started < 10
+    assert time.monotonic() - started < 30
     live = again.live_pid()
     assert again.end() == 0
     from pathlib import Path
