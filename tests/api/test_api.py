@@ -203,7 +203,7 @@ def test_the_program_starts_fast_and_ends_well_when_told(tmp_path):
     assert again.end() == 0
     from pathlib import Path
 
-    wait_for(lambda: not Path(f"/proc/{live}").exists(), "the live process to end with the desk", 3)
+    wait_for(lambda: not Path(f"/proc/{live}").exists(), "the live process to end with the desk")
 
 
 def test_lux_under_the_pointer_come_from_core_with_what_stands_in_the_way(program):
