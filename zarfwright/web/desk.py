@@ -287,7 +287,7 @@ class Desk:
             "types": self.types_out() if "type" in kinds else None,
             "bodies": self.bodies_out() if kinds & {"type", "fixture"} else None,
             "rails": self.rails_out() if kinds & {"truss", "layer"} else None,
-            **self.standing(who, self.finder.all if self.live is None else self.finder.if_quick),
+            **self.standing(who, self.finder.if_quick if self.live is not None else None),
         }
         if self.live is not None:
             self.tell_live(kinds, touched)
@@ -302,12 +302,12 @@ class Desk:
         white = white_balance(settings.white_k).reshape(-1).tolist()
         return {"ev100": ev, "shown_per_cd": shown_per_cd(ev), "white": white}
 
-    def standing(self, who: str, find: Callable[[Show], list[dict[str, Any]] | None]) -> dict[str, Any]:
-        """What is counted, what is wrong (None: told later), and what can be undone."""
+    def standing(self, who: str, find: Callable[[Show], list[dict[str, Any]] | None] | None = None) -> dict[str, Any]:
+        """What is counted, what is wrong (None where `find` will tell that later), and what can be undone."""
         last, undone = self.file.last_done(who), self.file.first_undone()
         return {
             "counts": counts(self.show),
-            "findings": find(self.show),
+            "findings": (find or self.finder.all)(self.show),
             "undo": last["sentence"] if last else None,
             "redo": undone["sentence"] if undone else None,
         }
@@ -455,7 +455,7 @@ class Desk:
                     "types": self.types_out(),
                     "bodies": self.bodies_out(),
                     "rails": self.rails_out(),
-                    **self.standing(who, self.finder.all),
+                    **self.standing(who),
                 }
             )
 
