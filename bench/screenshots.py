@@ -130,7 +130,7 @@ def main() -> int:
     with tempfile.TemporaryDirectory() as folder:
         program = Program(Path(folder) / "demo.zarf", whole=True, sacn_address="127.0.0.1")
         person = Person(Path(folder))
-        person.driver.set_script_timeout(280)
+        person.driver.set_script_timeout(1200)
 
         def settle() -> None:
             # Software rendering takes seconds a frame at full quality.
