@@ -12,7 +12,6 @@ import type { Body, Ghost, Mounted, RailLine, Solid } from "../stage/data";
 
 type Place = Pick<Mounted, "position" | "rotation">;
 
-/** Places in the order of an edit's things; those that it does not name come last. */
 /** The places of a ghost in the order of what it is of; where ghosts are numbered, those that stay where they are count too. */
 function inOrder(ghost: { mounts: Record<string, Place>; order: readonly string[]; numbered: boolean }, now: Record<string, Place>): [string, Place][] {
   const places = ghost.numbered ? { ...Object.fromEntries(ghost.order.flatMap((id) => (now[id] ? [[id, now[id]]] : []))), ...ghost.mounts } : ghost.mounts;

@@ -26,10 +26,10 @@ export function GelField({ ids, gels }: { ids: string[]; gels: (Gel | null | und
   const [picking, setPicking] = useState(false);
   const texts = new Set(gels.map(gelText));
   const one = texts.size === 1 ? gels[0] : undefined;
-  const put = (text: string) => edit("set field", { ids, field: "gel", text }, { quiet: true });
+  const put = (text: string, quiet: boolean) => edit("set field", { ids, field: "gel", text }, { quiet });
   return (
     <>
-      <Field label="Gel" numeric={false} value={texts.size === 1 ? ([...texts][0] ?? "") : ""} hint={texts.size > 1 ? "several gels" : "pale amber"} onCommit={put} />
+      <Field label="Gel" numeric={false} value={texts.size === 1 ? ([...texts][0] ?? "") : ""} hint={texts.size > 1 ? "several gels" : "pale amber"} onCommit={(text) => put(text, true)} />
       <Flex gap="8px" align="center" mb="6px" fontSize="12px" color="dim">
         <Action look="quiet" height="22px" aria-expanded={picking} onClick={() => setPicking(!picking)}>Pick its colour</Action>
         {one && <GelSign gel={one} />}
@@ -38,7 +38,8 @@ export function GelField({ ids, gels }: { ids: string[]; gels: (Gel | null | und
       {picking && (
         <XyPicker
           colour={one ?? { x: 0.3127, y: 0.329, luminance: 80 }}
-          onPick={({ x, y, luminance }) => void put(`${one?.own ? one.name : "Own"} ${x} ${y} ${luminance}`).catch(() => undefined)}
+          // What no filter can be is told as a message: the picker has no place for it.
+          onPick={({ x, y, luminance }) => void put(`${one?.own ? one.name : "Own"} ${x} ${y} ${luminance}`, false).catch(() => undefined)}
         />
       )}
     </>

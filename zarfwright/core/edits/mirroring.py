@@ -105,7 +105,9 @@ def _fixture(show: Show, item: Item, structure: Item | None, same: bool) -> tupl
     if hang is not None:
         return replace(fixture, hang=hang), ""
     why = "its rail does not reach there" if same else "no rail is there"
-    return replace(fixture, hang=None, placement=image), f"{item.name.capitalize()} is free now: {why}."
+    return replace(
+        fixture, hang=None, placement=image
+    ), f"{item.name.capitalize()} is free now: {why}. Drag it to a rail."
 
 
 def _image(body: Body) -> Body:
