@@ -4,7 +4,7 @@ import { Drawing } from "./drawing";
 import { GoboStore, WebStore } from "./light/gobos";
 import type { Forecast, StepName, Wish } from "./light/quality";
 import type { StillOptions } from "./light/still";
-import { probe, type Probed, report, type StageReport } from "./report";
+import { type Air, air, probe, type Probed, report, type StageReport } from "./report";
 import { BeamState } from "./scene/beams";
 import { Landings } from "./scene/landings";
 import { MeshStore } from "./scene/meshes";
@@ -520,6 +520,11 @@ export class Stage {
   /** The light at a place as the picture has it (report.ts). */
   probe(paneId: string, p: Vec3, step?: StepName, bounce?: boolean): Probed | null {
     return probe(this, paneId, p, step, bounce);
+  }
+
+  /** The light in the air of a pane (report.ts). */
+  air(paneId: string, step: StepName, kind: "plain" | "gate"): Air | null {
+    return air(this, paneId, step, kind);
   }
 
   /** Where a place of the show is on the page of the stage, CSS pixels from its top left. */

@@ -109,3 +109,27 @@ export function probe(stage: Stage, paneId: string, p: Vec3, step: StepName = "B
     albedo: read.albedo as Vec3,
   };
 }
+
+/** The light in the air of a pane as the picture has it, without what the surfaces give back: for each texel luminance by
+ * colour (cd/m2), the way of its ray, and how far that goes before it meets a surface. For photometric tests. */
+export interface Air {
+  luminance: number[];
+  ways: number[];
+  away: number[];
+}
+
+export function air(stage: Stage, paneId: string, step: StepName, kind: "plain" | "gate"): Air | null {
+  const { drawing } = stage;
+  const pane = stage.layout().find((one) => one.pane.id === paneId);
+  if (!drawing || !pane) return null;
+  const shot = drawing.shotOf(pane, drawing.renderer.getPixelRatio(), { ...QUALITIES[step], bounce: false }, performance.now());
+  const read = stage.stands.within(pane.pane.picture, () => drawing.light.air({ ...shot, exposure: { ...shot.exposure, hazeUneven: 0 } }, kind));
+  stage.invalidate();
+  const ways: number[] = [];
+  const ray = new THREE.Raycaster();
+  for (let y = 0; y < read.height; y++) for (let x = 0; x < read.width; x++) {
+    ray.setFromCamera(new THREE.Vector2(((x + 0.5) / read.width) * 2 - 1, ((y + 0.5) / read.height) * 2 - 1), pane.camera);
+    ways.push(...ray.ray.direction.toArray());
+  }
+  return { luminance: read.luminance, ways, away: read.away };
+}

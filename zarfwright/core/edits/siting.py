@@ -96,6 +96,7 @@ def add_deck(show: Show, args: AddDeck, new_id: NewId) -> Edit:
         depth_m=length(show, args.depth, "depth", 0.05),
         height_m=length(show, args.height, "height", 0.02, 50.0),
         turn_deg=parse_angle_deg(args.turn),
+        finish=args.finish,
     )
     items = added(show, "deck", [deck], new_id)
     system = show.settings.system

@@ -1,41 +1,10 @@
-// Beam state, shared by bodies, lenses, pools and shafts, so that all of them stand and point alike.
-// Static texels for each beam (metres, show frame): 0 clamp position, lens radius; 1 clamp quaternion;
-// 2 offset to the pan axis, peak candela; 3 offset to the tilt axis, zero of pan; 4 offset to the lens, zero of tilt;
-// 5 quaternion of the lens against the head. The clamp's quaternion has the chain's own turn in it.
-// Dynamic texels, as the frame has them (core/picture.py FIELDS; colours times peak candela):
-// 0 pan, tilt, full field angle, full beam angle (radians); 1 candela per colour, hard 0 or 1;
-// 2 iris, strobe Hz, focus, frost; 3 gobo, its turn, its spin, prism; 4 gobo 2, turn, spin, prism turn;
-// 5 blade depths; 6 blade angles; 7 turn of the blades, prism spin, frost gain, web;
-// 8 pan, tilt, field, beam of the frame before; 9 shadow tile + 1, kind of strobe.
+// A beam as pools, lenses and shafts take it, and where it is kept: packed once a frame (pack.frag.glsl), thirteen texels each.
 precision highp float;
 precision highp int;
 precision highp sampler2D;
-uniform sampler2D uStatic;
-uniform sampler2D uDynamic;
-uniform sampler2D uPrisms;   // a row each: count, reach (gate radii); then x, y (gate radii), turn (radians) of each facet
-uniform float uTime;         // the server's clock, seconds, modulo 4096
-uniform float uMix;          // 0: the frame before, 1: the frame that came last
-
-const int PER_ROW = 64;
-const int STATIC_TEXELS = 6;
-const int DYNAMIC_TEXELS = 10;
 const float PI = 3.14159265358979;
-
-vec4 staticTexel(int beam, int k) { return texelFetch(uStatic, ivec2((beam % PER_ROW) * STATIC_TEXELS + k, beam / PER_ROW), 0); }
-vec4 dynamicTexel(int beam, int k) { return texelFetch(uDynamic, ivec2((beam % PER_ROW) * DYNAMIC_TEXELS + k, beam / PER_ROW), 0); }
-vec4 attitude(int beam) { return mix(dynamicTexel(beam, 8), dynamicTexel(beam, 0), uMix); }
-
-vec3 turn(vec4 q, vec3 v) { vec3 t = 2.0 * cross(q.xyz, v); return v + q.w * t + cross(q.xyz, t); }
-vec3 aboutZ(float a, vec3 v) { float c = cos(a), s = sin(a); return vec3(c * v.x - s * v.y, s * v.x + c * v.y, v.z); }
-vec3 aboutX(float a, vec3 v) { float c = cos(a), s = sin(a); return vec3(v.x, c * v.y - s * v.z, s * v.y + c * v.z); }
-
-// A point or direction of a part that stays (0), pans (1) or pans and tilts (2), in the show's frame.
-vec3 posed(int beam, int turns, vec3 p, float isPoint) {
-  vec2 angle = attitude(beam).xy + vec2(staticTexel(beam, 3).w, staticTexel(beam, 4).w);
-  if (turns == 2) p = aboutX(angle.y, p) + isPoint * staticTexel(beam, 3).xyz;
-  if (turns >= 1) p = aboutZ(angle.x, p) + isPoint * staticTexel(beam, 2).xyz;
-  return turn(staticTexel(beam, 1), p) + isPoint * staticTexel(beam, 0).xyz;
-}
+const int PACKED_ROW = 64;
+const int PACKED_TEXELS = 13;
 
 struct Beam {
   vec3 lens;     // centre of the lens
@@ -47,12 +16,17 @@ struct Beam {
   float f;       // full field angle, at least 1.1 b for a soft edge
   float outer;   // tangent of the half angle where nothing is left
   vec3 candela;
+  float open_;   // what gobos and blades let through on the whole, 0..1
   float hard;
   vec4 stop;     // iris, focus, frost, frost gain
-  vec4 gobos;    // layer and angle of each gobo
-  vec4 rest;     // prism, its angle, turn of the blades, shadow tile + 1
-  vec4 depths;   // of the blades
-  vec4 angles;
+  vec4 gobos;    // layer of the first gobo, cosine and sine of its turn; layer of the second
+  vec2 gobo2;    // cosine and sine of the second one's turn
+  vec3 prism;    // its number, cosine and sine of its turn
+  vec4 bladeX;   // blades as half planes: what is further along (X, Y) than At is cut off
+  vec4 bladeY;
+  vec4 bladeAt;
+  float bladed;  // 1: any blade is in
+  float tile;    // shadow tile + 1
   float apex;    // distance from the virtual apex to the lens
   float web;     // layer of its photometric web, 0: by the formula
   float wide;    // tangent of half the field
@@ -60,57 +34,57 @@ struct Beam {
   float hot;     // how much a hard beam falls off to its rim
 };
 
-const float FROST = 0.20943951;  // 12 degrees, as core/optics/beam.py
+const float FROST_WIDER = 0.20943951;  // 12 degrees, as core/optics/beam.py
 const float RIM_MOST = 2.9670597;
 
-float scatter(float a, float b) { return fract(sin(a * 12.9898 + b * 78.233) * 43758.5453); }
+bool dark(Beam beam) { return max(max(beam.candela.r, beam.candela.g), beam.candela.b) < 0.5; }
 
-// How open a lamp is that flashes: by STROBE_KINDS of core/dmx/features.py, at a rate in Hz.
-float flash(float hz, float kind, float lamp) {
-  float at = uTime * hz, part = fract(at);
-  if (kind < 0.5) return step(part, 0.5);
-  if (kind < 1.5) return 0.5 - 0.5 * cos(2.0 * PI * part);
-  if (kind < 2.5) return part;
-  if (kind < 3.5) return 1.0 - part;
-  float chance = scatter(mod(floor(at), 4096.0), lamp);
-  if (kind < 4.5) return step(0.5, chance);
-  return step(0.45, chance) * exp(-5.0 * part) * step(0.25, fract(part * (3.0 + floor(chance * 4.0))));
+// Which programs draw it: 0 something in its gate (gobo, prism, blade), 1 plain, 2 dark, 3 spread by a web or by frost.
+float kindOf(Beam beam) {
+  if (dark(beam)) return 2.0;
+  if (beam.web > 0.5) return 3.0;
+  bool gate = beam.gobos.x > 0.5 || beam.gobos.w > 0.5 || beam.prism.x > 0.5 || beam.bladed > 0.5;
+  return gate ? 0.0 : beam.stop.z > 0.001 ? 3.0 : 1.0;
 }
 
-Beam fetchBeam(int i) {
+// The packed order: 0 virtual apex, its distance behind the lens; 1 direction, 1 + the squared tangent where nothing is left;
+// 2 side, beam angle; 3 candela, hard; 4 stop; 5 gobos; 6 second gobo's angle, prism, tile; 7 to 9 blades; 10 outer, lens
+// radius, web, wide; 11 power, hot, half field, kind; 12 prism's angle, open.
+vec4 packedTexel(Beam beam, int k) {
+  if (k == 0) return vec4(beam.lens - beam.along * beam.apex, beam.apex);
+  if (k == 1) return vec4(beam.along, 1.0 + beam.outer * beam.outer);
+  if (k == 2) return vec4(beam.side, beam.b);
+  if (k == 3) return vec4(beam.candela, beam.hard);
+  if (k == 4) return beam.stop;
+  if (k == 5) return beam.gobos;
+  if (k == 6) return vec4(beam.gobo2, beam.prism.x, beam.tile);
+  if (k == 7) return beam.bladeX;
+  if (k == 8) return beam.bladeY;
+  if (k == 9) return beam.bladeAt;
+  if (k == 10) return vec4(beam.outer, beam.radius, beam.web, beam.wide);
+  if (k == 11) return vec4(beam.power, beam.hot, beam.half_, kindOf(beam));
+  return vec4(beam.prism.yz, beam.open_, 0.0);
+}
+
+#ifdef PACKED
+uniform sampler2D uPacked;
+vec4 packed_(int i, int k) { return texelFetch(uPacked, ivec2((i % PACKED_ROW) * PACKED_TEXELS + k, i / PACKED_ROW), 0); }
+float packedKind(int i) { return packed_(i, 11).w; }
+
+Beam beamAt(int i) {
   Beam beam;
-  vec4 a = attitude(i), c = dynamicTexel(i, 1), d = dynamicTexel(i, 2), g = dynamicTexel(i, 3), h = dynamicTexel(i, 4);
-  vec4 w = dynamicTexel(i, 7);
-  beam.lens = posed(i, 2, staticTexel(i, 4).xyz, 1.0);
-  vec4 lensTurn = staticTexel(i, 5);
-  beam.along = posed(i, 2, turn(lensTurn, vec3(0.0, 0.0, -1.0)), 0.0);
-  beam.side = posed(i, 2, turn(lensTurn, vec3(1.0, 0.0, 0.0)), 0.0);
-  beam.radius = staticTexel(i, 0).w;
-  beam.hard = c.w;
-  beam.b = max(a.w, 0.002);
-  beam.f = max(a.z, beam.b * mix(1.1, 1.0, step(0.5, beam.hard)));
-  beam.half_ = min(beam.f * 0.5, 1.5);
-  beam.f = 2.0 * beam.half_;
-  beam.wide = tan(beam.half_);
-  beam.power = clamp(log(log2(10.0)) / log(beam.f / beam.b), 1.0, 12.6);
-  float ub = tan(beam.b * 0.5) / beam.wide;
-  beam.hot = beam.b < beam.f * 0.999 ? clamp(0.5 / (ub * ub), 0.0, 0.9) : 0.1;
-  float gate = d.y > 0.05 ? flash(d.y, dynamicTexel(i, 9).y, float(i)) : 1.0;
-  beam.candela = c.xyz * gate;
-  beam.stop = vec4(d.x, d.z, d.w, w.z);
-  beam.gobos = vec4(g.x, g.y + g.z * uTime, h.x, h.y + h.z * uTime);
-  beam.rest = vec4(g.w, h.w + w.y * uTime, w.x, dynamicTexel(i, 9).x);
-  beam.depths = dynamicTexel(i, 5);
-  beam.angles = dynamicTexel(i, 6);
-  beam.web = w.w;
-  // A web is measured from the lens plane.
-  beam.apex = beam.web > 0.5 ? 0.002 : beam.radius / beam.wide;
-  float soft_ = tan(min(1.5 * beam.half_, 1.5));
-  float rim = beam.wide * (1.0 + 0.012 + 0.35 * (1.0 - d.z));
-  beam.outer = mix(soft_, rim, step(0.5, beam.hard));
-  if (d.w > 0.001) beam.outer = max(beam.outer, tan(min(0.75 * min(beam.f + FROST, RIM_MOST), 1.5)));
-  if (g.w > 0.5) beam.outer += beam.wide * texelFetch(uPrisms, ivec2(0, int(g.w + 0.5) - 1), 0).y;
+  vec4 a = packed_(i, 0), b = packed_(i, 1), c = packed_(i, 2), d = packed_(i, 3), e = packed_(i, 10), f = packed_(i, 11);
+  beam.apex = a.w; beam.along = b.xyz; beam.lens = a.xyz + b.xyz * a.w;
+  beam.side = c.xyz; beam.b = c.w; beam.candela = d.rgb; beam.hard = d.w;
+  beam.outer = e.x; beam.radius = e.y; beam.web = e.z; beam.wide = e.w;
+  beam.power = f.x; beam.hot = f.y; beam.half_ = f.z; beam.f = 2.0 * f.z;
+  beam.stop = packed_(i, 4);
+  vec4 g = packed_(i, 6), h = packed_(i, 12);
+  beam.tile = g.w; beam.open_ = h.z;
+#ifdef GATE
+  beam.gobos = packed_(i, 5); beam.gobo2 = g.xy; beam.prism = vec3(g.z, h.xy);
+  beam.bladeX = packed_(i, 7); beam.bladeY = packed_(i, 8); beam.bladeAt = packed_(i, 9);
+#endif
   return beam;
 }
-
-bool dark(Beam beam) { return max(max(beam.candela.r, beam.candela.g), beam.candela.b) < 0.5; }
+#endif

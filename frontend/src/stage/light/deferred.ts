@@ -12,14 +12,14 @@ import GATHER from "./gather.frag.glsl?raw";
 import type { GoboStore, WebStore } from "./gobos";
 import LENS_FRAGMENT from "./lens.frag.glsl?raw";
 import LENS_VERTEX from "./lens.vert.glsl?raw";
-import { beamMaterial, coneGeometry, screenGeometry, screenMaterial, squareGeometry } from "./material";
+import { ANY_BEAM, beamMaterial, coneGeometry, screenGeometry, screenMaterial, type Part, squareGeometry } from "./material";
 import { Patches } from "./patches";
 import type { LightPipeline, PaneShot } from "./pipeline";
-import POOL from "./pool.frag.glsl?raw";
 import SHAFT from "./shaft.frag.glsl?raw";
 import { ShadowAtlas, TILES } from "./shadows";
 import SMOOTH from "./smooth.frag.glsl?raw";
 import { TargetStore, type Targets } from "./targets";
+import { TiledLight } from "./tiles";
 import TONE from "./tone.frag.glsl?raw";
 
 const RANGE_M = 60;
@@ -29,16 +29,16 @@ const GLARE_REACH = Math.tan(THREE.MathUtils.degToRad(9));
 function sharedUniforms(): Record<string, THREE.IUniform> {
   const nothing = Object.fromEntries(
     ["uStatic", "uDynamic", "uPrisms", "uGobos", "uWebs", "uClouds", "uAlbedo", "uNormal", "uDistance", "uLight", "uShafts", "uMist", "uBounce", "uShadows", "uShadowMatrices",
-      "uPatches", "uBoxes", "uGathered", "uBloomed", "uSource", "uBefore", "uShown"].map((name) => [name, { value: null }]),
+      "uPacked", "uMask", "uNear", "uFar", "uSplit", "uGoboMeans", "uPatches", "uBoxes", "uGathered", "uBloomed", "uSource", "uBefore", "uShown"].map((name) => [name, { value: null }]),
   );
   const zero = Object.fromEntries(
-    ["uTime", "uOrtho", "uHaze", "uUneven", "uWork", "uHouse", "uUnlit", "uPattern", "uShadowed", "uSeed", "uUp", "uGlare", "uPatchCount", "uBoxCount", "uAir", "uOnly", "uPixel"].map((name) => [name, { value: 0 }]),
+    ["uTime", "uOrtho", "uHaze", "uUneven", "uWork", "uHouse", "uUnlit", "uCount", "uWords", "uSeed", "uUp", "uGlare", "uPatchCount", "uBoxCount", "uAir", "uOnly", "uPixel"].map((name) => [name, { value: 0 }]),
   );
   const one = Object.fromEntries(
     ["uMix", "uExposure", "uAdapt", "uBloom", "uShaftGain", "uPoolGain", "uBodyGain", "uBounceGain", "uOcclusion", "uShare"].map((name) => [name, { value: 1 }]),
   );
   const vectors = Object.fromEntries(["uEye", "uEyeAt", "uForward", "uSkyLow", "uSkyHigh", "uGround", "uLine", "uFill"].map((name) => [name, { value: new THREE.Vector3() }]));
-  const sizes = Object.fromEntries(["uSize", "uCorner", "uFull", "uSourceTexel"].map((name) => [name, { value: new THREE.Vector2() }]));
+  const sizes = Object.fromEntries(["uSize", "uCorner", "uFull", "uSourceTexel", "uTiles"].map((name) => [name, { value: new THREE.Vector2() }]));
   return {
     ...nothing, ...zero, ...one, ...vectors, ...sizes,
     uViewProjection: { value: new THREE.Matrix4() },
@@ -85,8 +85,8 @@ export class DeferredLight implements LightPipeline {
   private readonly cones = coneGeometry();
   private readonly squares = squareGeometry();
   private readonly screen = new THREE.Mesh(screenGeometry());
-  private readonly pools: THREE.Mesh;
-  private readonly shafts: THREE.Mesh;
+  private readonly tiled: TiledLight;
+  private readonly shafts: Record<"plain" | "spread" | "gate", Record<"bare" | "shadowed", THREE.Mesh>>;
   private readonly lenses: THREE.Mesh;
   private readonly glare: THREE.Mesh;
   private readonly passes: Record<"ambient" | "bounce" | "gather" | "bloomDown" | "bloomUp" | "tone" | "smooth" | "drawn" | "average", THREE.RawShaderMaterial>;
@@ -100,6 +100,8 @@ export class DeferredLight implements LightPipeline {
   unfinished = false;
   /** Light bounces at this share of its strength; 0 in tests of what a beam alone does. */
   bounceGain = 1;
+  /** Told of each pass when it has been asked for, by name: for the bench. */
+  watch: ((pass: string) => void) | null = null;
 
   constructor(
     private readonly renderer: THREE.WebGLRenderer,
@@ -111,20 +113,21 @@ export class DeferredLight implements LightPipeline {
   ) {
     const shared = this.uniforms;
     this.shadows = new ShadowAtlas(renderer, beams, solids);
-    this.pools = this.mesh(this.cones, beamMaterial(CONE, POOL, shared, { depthFunc: THREE.GreaterEqualDepth, side: THREE.BackSide }));
-    this.shafts = this.mesh(this.cones, beamMaterial(CONE, SHAFT, shared, { depthTest: false, side: THREE.BackSide }));
-    this.lenses = this.mesh(this.squares, beamMaterial(LENS_VERTEX, LENS_FRAGMENT, shared, { side: THREE.DoubleSide }));
-    this.glare = this.mesh(this.squares, beamMaterial(LENS_VERTEX, LENS_FRAGMENT, shared, { depthTest: false, side: THREE.DoubleSide }));
+    this.tiled = new TiledLight(shared);
+    const shaft = (name: string, parts: readonly Part[]) => ({ bare: this.shaft(name, parts), shadowed: this.shaft(name, [...parts, "SHADOWS"]) });
+    this.shafts = { plain: shaft("shafts", []), spread: shaft("shafts, spread", ["SPREAD"]), gate: shaft("shafts, gate", ["GATE"]) };
+    this.lenses = this.mesh(this.squares, beamMaterial("lenses", LENS_VERTEX, LENS_FRAGMENT, shared, ANY_BEAM, { side: THREE.DoubleSide }));
+    this.glare = this.mesh(this.squares, beamMaterial("glare", LENS_VERTEX, LENS_FRAGMENT, shared, ANY_BEAM, { depthTest: false, side: THREE.DoubleSide }));
     this.passes = {
-      ambient: screenMaterial(AMBIENT, shared),
-      bounce: screenMaterial(BOUNCE, shared, { pixel: true }),
-      gather: screenMaterial(GATHER, shared),
-      bloomDown: screenMaterial(BLOOM, shared),
-      bloomUp: screenMaterial(BLOOM, shared, { add: true }),
-      tone: screenMaterial(TONE, shared),
-      smooth: screenMaterial(SMOOTH, shared),
-      drawn: screenMaterial(DRAWN, shared),
-      average: screenMaterial(AVERAGE, shared),
+      ambient: screenMaterial("work light", AMBIENT, shared),
+      bounce: screenMaterial("bounce", BOUNCE, shared, { pixel: true }),
+      gather: screenMaterial("gather", GATHER, shared),
+      bloomDown: screenMaterial("bloom", BLOOM, shared),
+      bloomUp: screenMaterial("bloom", BLOOM, shared, { add: true }),
+      tone: screenMaterial("tone", TONE, shared),
+      smooth: screenMaterial("smooth", SMOOTH, shared),
+      drawn: screenMaterial("drawn", DRAWN, shared),
+      average: screenMaterial("average", AVERAGE, shared),
     };
     this.set("uClouds", clouds());
     this.screen.frustumCulled = false;
@@ -144,6 +147,10 @@ export class DeferredLight implements LightPipeline {
     return mesh;
   }
 
+  private shaft(name: string, parts: readonly Part[]): THREE.Mesh {
+    return this.mesh(this.cones, beamMaterial(name, CONE, SHAFT, this.uniforms, parts, { depthTest: false, side: THREE.BackSide }));
+  }
+
   private set(name: string, value: unknown): void {
     (this.uniforms[name] as THREE.IUniform).value = value;
   }
@@ -152,7 +159,7 @@ export class DeferredLight implements LightPipeline {
     (this.uniforms[name]?.value as THREE.Vector2).set(x, y);
   }
 
-  private pass(what: THREE.Mesh | THREE.RawShaderMaterial, target: THREE.WebGLRenderTarget | null, clear: boolean): void {
+  private readonly pass = (what: THREE.Mesh | THREE.RawShaderMaterial, target: THREE.WebGLRenderTarget | null, clear: boolean): void => {
     const mesh = what instanceof THREE.Mesh ? what : this.screen;
     if (what instanceof THREE.RawShaderMaterial) this.screen.material = what;
     this.one.children = [mesh];
@@ -160,7 +167,8 @@ export class DeferredLight implements LightPipeline {
     if (target) this.size("uSize", target.width, target.height);
     if (clear) this.renderer.clear(true, false, false);
     this.renderer.render(this.one, this.camera);
-  }
+    this.watch?.((mesh.material as THREE.Material).name);
+  };
 
   draw(shot: PaneShot): void {
     const targets = this.drawLight(shot);
@@ -182,6 +190,7 @@ export class DeferredLight implements LightPipeline {
     this.set("uDynamic", picture?.dynamic ?? null);
     this.set("uPrisms", this.beams.prisms);
     this.set("uGobos", this.gobos.texture);
+    this.set("uGoboMeans", this.gobos.meansTexture);
     this.set("uWebs", this.webs.texture);
     this.set("uTime", shot.clock);
     this.set("uMix", picture?.mix(shot.now) ?? 1);
@@ -196,11 +205,11 @@ export class DeferredLight implements LightPipeline {
     if (shadowed) this.prepareShadows(shot);
     this.set("uShadows", this.shadows.target.depthTexture);
     this.set("uShadowMatrices", this.shadows.matrices);
-    this.set("uShadowed", shadowed ? 1 : 0);
 
     renderer.setRenderTarget(targets.surface);
     renderer.clear(true, true, false);
     renderer.render(this.solids.scene, this.camera);
+    this.watch?.("surfaces");
     if (shot.shade !== "lit") return targets;
 
     this.drawBounce(shot, targets);
@@ -208,20 +217,21 @@ export class DeferredLight implements LightPipeline {
     const count = picture ? this.beams.count : 0;
     this.cones.instanceCount = this.squares.instanceCount = count;
     if (count > 0) {
-      this.pass(this.pools, targets.light, false);
+      this.tiled.packBeams(count, this.pass);
+      this.tiled.draw(targets, count, shadowed, this.pass);
       this.set("uGlare", 0);
       this.pass(this.lenses, targets.light, false);
     }
     const air = count > 0 && shot.quality.shafts && shot.exposure.hazePerM > 0;
     this.set("uAir", air ? (shot.quality.pattern ? 2 : 1) : 0);
     if (air) {
-      this.set("uPattern", shot.quality.pattern ? 1 : 0);
+      const by = shadowed ? "shadowed" : "bare";
       this.set("uSteps", shot.quality.samples);
-      this.set("uOnly", shot.quality.pattern ? 1 : 0);
-      this.pass(this.shafts, targets.haze, true);
-      this.set("uOnly", 2);
-      if (shot.quality.pattern) this.pass(this.shafts, targets.shafts, true);
-      this.set("uOnly", 0);
+      // Without patterns all are drawn as if their gates were empty, by as much less as those let through.
+      this.shaftsOf(1, this.shafts.plain[by], targets.haze, true);
+      this.shaftsOf(3, this.shafts.spread[by], targets.haze, false);
+      if (shot.quality.pattern) this.shaftsOf(0, this.shafts.gate[by], targets.shafts, true);
+      else this.shaftsOf(0, this.shafts.spread[by], targets.haze, false);
     }
     this.set("uLight", targets.light.texture);
     this.set("uShafts", targets.shafts.texture);
@@ -232,6 +242,11 @@ export class DeferredLight implements LightPipeline {
       this.pass(this.glare, targets.gathered, false);
     }
     return targets;
+  }
+
+  private shaftsOf(kind: number, shafts: THREE.Mesh, target: THREE.WebGLRenderTarget, clear: boolean): void {
+    this.set("uOnly", kind);
+    this.pass(shafts, target, clear);
   }
 
   private setCamera({ camera, height }: PaneShot): void {
@@ -274,6 +289,7 @@ export class DeferredLight implements LightPipeline {
     const from = second ? TILES / 2 : 0;
     const most = Math.min(shot.quality.shadows, shown.length > 1 ? TILES / 2 : TILES);
     if (!this.shadows.update(shot.picture, from, from + most, shot.atRest ? TILES : shot.quality.tilesAFrame)) this.unfinished = true;
+    this.watch?.("shadow tiles");
   }
 
   private drawBounce(shot: PaneShot, targets: Targets): void {
@@ -355,6 +371,7 @@ export class DeferredLight implements LightPipeline {
       renderer.setViewport(shot.x / ratio, shot.y / ratio, shot.width / ratio, shot.height / ratio);
     }
     renderer.render(this.one, this.camera);
+    this.watch?.(material.name);
     this.size("uCorner", 0, 0);
   }
 
@@ -374,18 +391,34 @@ export class DeferredLight implements LightPipeline {
   /** The light of a pane as numbers at one of its pixels: luminance by colour (cd/m2), reflectance, place, face. */
   probe(shot: PaneShot, px: number, py: number): { luminance: number[]; albedo: number[]; normal: number[]; away: number } {
     const targets = this.drawLight({ ...shot, quality: { ...shot.quality, shafts: false, bloom: false } });
-    const read = (target: THREE.WebGLRenderTarget, index: number) => {
-      const type = target.textures[index]?.type;
-      const data = type === THREE.FloatType ? new Float32Array(4) : type === THREE.HalfFloatType ? new Uint16Array(4) : new Uint8Array(4);
-      this.renderer.readRenderTargetPixels(target, px, py, 1, 1, data, undefined, index);
-      return [...data].map((one) => (type === THREE.HalfFloatType ? THREE.DataUtils.fromHalfFloat(one) : one));
-    };
-    const light = read(targets.light, 0);
+    const read = (target: THREE.WebGLRenderTarget, index: number) => this.numbers(target, px, py, 1, 1, index);
     return {
-      luminance: light.slice(0, 3).map((one) => one / shot.exposure.shownPerCd),
+      luminance: read(targets.light, 0).slice(0, 3).map((one) => one / shot.exposure.shownPerCd),
       albedo: read(targets.surface, 0).slice(0, 3).map((one) => (one / 255) ** 2),
       normal: read(targets.surface, 1).slice(0, 3),
       away: read(targets.surface, 2)[0] ?? 0,
+    };
+  }
+
+  private numbers(target: THREE.WebGLRenderTarget, x: number, y: number, width: number, height: number, index = 0): number[] {
+    const type = target.textures[index]?.type;
+    const count = width * height * 4;
+    const data = type === THREE.FloatType ? new Float32Array(count) : type === THREE.HalfFloatType ? new Uint16Array(count) : new Uint8Array(count);
+    this.renderer.readRenderTargetPixels(target, x, y, width, height, data, undefined, index);
+    return Array.from(data, (one) => (type === THREE.HalfFloatType ? THREE.DataUtils.fromHalfFloat(one) : one));
+  }
+
+  /** The light in the air of a pane as numbers, texel by texel of the target that one kind of shaft is drawn to. */
+  air(shot: PaneShot, kind: "plain" | "gate"): { width: number; height: number; luminance: number[]; away: number[] } {
+    const targets = this.drawLight(shot);
+    const { width, height } = kind === "gate" ? targets.shafts : targets.haze;
+    const texels = this.numbers(kind === "gate" ? targets.shafts : targets.haze, 0, 0, width, height);
+    const away = this.numbers(targets.surface, 0, 0, targets.width, targets.height, 2);
+    const at = (k: number) => Math.min(Math.floor(((Math.floor(k / width) + 0.5) * targets.height) / height), targets.height - 1) * targets.width + Math.min(Math.floor((((k % width) + 0.5) * targets.width) / width), targets.width - 1);
+    return {
+      width, height,
+      luminance: texels.filter((_, i) => i % 4 !== 3).map((one) => one / shot.exposure.shownPerCd),
+      away: Array.from({ length: width * height }, (_, k) => away[at(k)] ?? 0),
     };
   }
 
@@ -395,6 +428,7 @@ export class DeferredLight implements LightPipeline {
 
   dispose(): void {
     this.targets.dispose();
+    this.tiled.dispose();
     this.shadows.dispose();
     for (const patches of this.patches.values()) patches.dispose();
     for (const one of Object.values(this.passes)) one.dispose();

@@ -1,37 +1,15 @@
 // What leaves a beam towards a point: core/optics/gate.py and beam.py in the stage's words. Gate coordinates u: x along the
-// head's X, y along its Y, 1 at the field's rim.
+// head's X, y along its Y, 1 at the field's rim. Programs hold what their beams can have: GATE gobos, blades and prisms,
+// SPREAD photometric webs and frost. Where shaders run in software, what stands behind an `if` is worked out all the same.
 precision highp sampler2DArray;
 uniform sampler2DArray uGobos; // transmission; layer 0 is open
 uniform sampler2DArray uWebs;  // shares of the peak: x phi, y the square root of gamma / pi
+uniform sampler2D uPrisms;     // a row each: count, reach (gate radii); then x, y (gate radii), turn (radians) of each facet
 uniform float uPixel;          // radians a pixel covers (perspective), or metres (orthographic)
-
-// Between pools, lenses and shafts and their vertex shader: one beam, packed.
-#define PASS_BEAM(qualifier) \
-  flat qualifier vec4 vLens; flat qualifier vec4 vAlong; flat qualifier vec4 vSide; flat qualifier vec4 vCandela; \
-  flat qualifier vec4 vStop; flat qualifier vec4 vGobos; flat qualifier vec4 vRest; flat qualifier vec4 vDepths; \
-  flat qualifier vec4 vAngles; flat qualifier vec4 vWide; flat qualifier vec2 vEdge;
-
-#define PACK_BEAM(beam) \
-  vLens = vec4(beam.lens, beam.radius); vAlong = vec4(beam.along, beam.half_); vSide = vec4(beam.side, beam.b); \
-  vCandela = vec4(beam.candela, beam.hard); vStop = beam.stop; vGobos = beam.gobos; vRest = beam.rest; \
-  vDepths = beam.depths; vAngles = beam.angles; vWide = vec4(beam.outer, beam.apex, beam.web, beam.wide); \
-  vEdge = vec2(beam.power, beam.hot);
-
-#define UNPACK_BEAM(beam) \
-  Beam beam; beam.lens = vLens.xyz; beam.radius = vLens.w; beam.along = vAlong.xyz; beam.half_ = vAlong.w; \
-  beam.f = 2.0 * vAlong.w; beam.side = vSide.xyz; beam.b = vSide.w; beam.candela = vCandela.rgb; beam.hard = vCandela.w; \
-  beam.stop = vStop; beam.gobos = vGobos; beam.rest = vRest; beam.depths = vDepths; beam.angles = vAngles; \
-  beam.outer = vWide.x; beam.apex = vWide.y; beam.web = vWide.z; beam.wide = vWide.w; \
-  beam.power = vEdge.x; beam.hot = vEdge.y;
-
-// Whether there is anything in the gate that a smooth shaft would not show.
-bool patterned(Beam beam) {
-  return beam.gobos.x > 0.5 || beam.gobos.z > 0.5 || beam.rest.x > 0.5 || max(max(beam.depths.x, beam.depths.y), max(beam.depths.z, beam.depths.w)) > 0.002;
-}
 
 float rimOf(Beam beam) { return 0.012 + 0.35 * (1.0 - beam.stop.y); }
 
-vec2 turned(vec2 u, float a) { float c = cos(a), s = sin(a); return vec2(c * u.x + s * u.y, c * u.y - s * u.x); }
+vec2 turned(vec2 u, vec2 cs) { return vec2(cs.x * u.x + cs.y * u.y, cs.x * u.y - cs.y * u.x); }
 
 // `p` is ln(log2 10) / ln(f / b).
 float softEdge(float t, float b, float f, float p) {
@@ -44,71 +22,72 @@ float irisStop(Beam beam, float r, float rim) {
   return beam.stop.x < 0.995 ? 1.0 - smoothstep(beam.stop.x - rim, beam.stop.x + rim, r) : 1.0;
 }
 
+#ifdef GATE
 float bladesThrough(Beam beam, vec2 u, float rim) {
-  float through = 1.0;
-  for (int k = 0; k < 4; k++) {
-    float depth = beam.depths[k];
-    if (depth <= 0.002) continue;
-    float around = beam.rest.z + PI * 0.5 * float(k + 1);
-    vec2 middle = vec2(cos(around), sin(around)) * (1.0 - depth);
-    vec2 across = vec2(cos(around + beam.angles[k]), sin(around + beam.angles[k]));
-    through *= 1.0 - smoothstep(-rim, rim, dot(u - middle, across));
-  }
-  return through;
+  vec4 through = 1.0 - smoothstep(-rim, rim, beam.bladeX * u.x + beam.bladeY * u.y - beam.bladeAt);
+  return through.x * through.y * through.z * through.w;
 }
 
-float goboThrough(float layer, float angle, vec2 u, float lod) {
+float goboThrough(float layer, vec2 cs, vec2 u, float lod) {
   if (layer < 0.5) return 1.0;
-  vec2 at = turned(u, angle) * 0.5;
+  vec2 at = turned(u, cs) * 0.5;
   return textureLod(uGobos, vec3(0.5 + at.x, 0.5 - at.y, layer), lod).r;
 }
+#endif
 
 // One copy: `u` in the gate, `footprint` how much of the gate a sample covers.
-float oneCopy(Beam beam, vec2 u, float footprint, bool pattern) {
-  float r = length(u);
-  float t = beam.hard > 0.5 && beam.stop.z <= 0.001 ? 0.0 : atan(r * beam.wide);
-  float clear;
+float oneCopy(Beam beam, vec2 u, float footprint) {
+  float r = length(u), rim = rimOf(beam), clear;
+  float t = atan(r * beam.wide);
   if (beam.hard > 0.5) {
-    float rim = max(rimOf(beam), footprint);
-    clear = (1.0 - beam.hot * min(r * r, 1.0)) * (1.0 - smoothstep(1.0 - rim, 1.0 + rim, r)) * irisStop(beam, r, rim);
-    if (pattern && clear > 0.0) {
-      float texels = 128.0 * max(rimOf(beam) - 0.012, footprint);
-      float lod = log2(max(texels, 1.0));
-      clear *= bladesThrough(beam, u, rim) * goboThrough(beam.gobos.x, beam.gobos.y, u, lod) * goboThrough(beam.gobos.z, beam.gobos.w, u, lod);
-    }
+    float edge = max(rim, footprint);
+    clear = (1.0 - beam.hot * min(r * r, 1.0)) * (1.0 - smoothstep(1.0 - edge, 1.0 + edge, r)) * irisStop(beam, r, edge);
+#ifdef GATE
+    float texels = 128.0 * max(rim - 0.012, footprint);
+    float lod = log2(max(texels, 1.0));
+    clear *= bladesThrough(beam, u, edge) * goboThrough(beam.gobos.x, beam.gobos.yz, u, lod) * goboThrough(beam.gobos.w, beam.gobo2, u, lod);
+#endif
   } else {
-    clear = softEdge(t, beam.b, beam.f, beam.power) * irisStop(beam, r, rimOf(beam));
+    clear = softEdge(t, beam.b, beam.f, beam.power) * irisStop(beam, r, rim);
   }
+#if defined(GATE) || defined(SPREAD)
   if (beam.stop.z > 0.001) {
-    float f = min(beam.f + FROST, RIM_MOST);
+    float f = min(beam.f + FROST_WIDER, RIM_MOST);
     clear = mix(clear, softEdge(t, f * 0.55, f, 2.00826) * beam.stop.w, beam.stop.z);
   }
+#endif
   return clear;
 }
 
 // I / I0 towards a point given from the virtual apex (numbers.md, Beam).
-float shape(Beam beam, vec3 fromApex, float footprintMetres, bool pattern) {
+float shape(Beam beam, vec3 fromApex, float footprintMetres) {
   float z = dot(fromApex, beam.along);
   if (z <= 1e-4) return 0.0;
   vec3 up = cross(beam.side, beam.along);
+  vec2 xy = vec2(dot(fromApex, beam.side), dot(fromApex, up));
+#ifdef SPREAD
   if (beam.web > 0.5) {
-    vec2 xy = vec2(dot(fromApex, beam.side), dot(fromApex, up));
     float gamma = atan(length(xy), z), phi = atan(xy.y, xy.x);
     float row = sqrt(gamma / PI) * 127.0;
     return textureLod(uWebs, vec3(phi / (2.0 * PI), (row + 0.5) / 128.0, beam.web), 0.0).r;
   }
+#endif
   float wide = z * beam.wide;
-  vec2 u = vec2(dot(fromApex, beam.side), dot(fromApex, up)) / wide;
+  vec2 u = xy / wide;
   float footprint = footprintMetres / wide;
-  int prism = int(beam.rest.x + 0.5);
-  if (prism < 1) return oneCopy(beam, u, footprint, pattern);
+#ifdef GATE
+  int prism = int(beam.prism.x + 0.5);
+  if (prism < 1) return oneCopy(beam, u, footprint);
   int count = int(texelFetch(uPrisms, ivec2(0, prism - 1), 0).x + 0.5);
-  vec2 at = turned(u, beam.rest.y);
+  vec2 at = turned(u, beam.prism.yz);
   float sum = 0.0;
   for (int k = 0; k < 8; k++) {
     if (k >= count) break;
     vec4 facet = texelFetch(uPrisms, ivec2(k + 1, prism - 1), 0);
-    sum += oneCopy(beam, turned(turned(at - facet.xy, facet.z), -beam.rest.y), footprint, pattern);
+    sum += oneCopy(beam, turned(turned(at - facet.xy, vec2(cos(facet.z), sin(facet.z))), vec2(beam.prism.y, -beam.prism.z)), footprint);
   }
   return sum / float(max(count, 1));
+#else
+  return oneCopy(beam, u, footprint);
+#endif
 }

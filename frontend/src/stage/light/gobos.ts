@@ -1,6 +1,7 @@
 import * as THREE from "three";
 
 const SIZE = 256;
+const MEANS = 256;
 const WEB_ROWS = 128;
 const WEB_COLUMNS = 64;
 
@@ -57,6 +58,18 @@ abstract class LayerStore<Data extends Uint8Array | Uint16Array> {
 export class GoboStore extends LayerStore<Uint8Array> {
   /** How much light each layer lets through on the whole. */
   means: number[] = [1];
+  /** The same for the shaders, a texel each. */
+  readonly meansTexture = new THREE.DataTexture(new Float32Array(MEANS).fill(1), MEANS, 1, THREE.RedFormat, THREE.FloatType);
+
+  constructor(...given: ConstructorParameters<typeof LayerStore<Uint8Array>>) {
+    super(...given);
+    this.meansTexture.needsUpdate = true;
+  }
+
+  override dispose(): void {
+    super.dispose();
+    this.meansTexture.dispose();
+  }
 
   protected make(layers: number): THREE.DataArrayTexture {
     const made = new THREE.DataArrayTexture(new Uint8Array(SIZE * SIZE * (layers + 1)).fill(255), SIZE, SIZE, layers + 1);
@@ -83,7 +96,10 @@ export class GoboStore extends LayerStore<Uint8Array> {
       sum += mask[at] as number;
       count += 255;
     }
-    this.means[layer] = count ? sum / count : 1;
+    const mean = count ? sum / count : 1;
+    this.means[layer] = mean;
+    if (layer < MEANS) (this.meansTexture.image.data as Float32Array)[layer] = mean;
+    this.meansTexture.needsUpdate = true;
   }
 }
 

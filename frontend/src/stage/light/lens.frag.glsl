@@ -1,6 +1,6 @@
 // A lens looked into: its own luminance, candela over its area, towards the eye. And the veil round it: Stiles-Holladay,
 // L = 9.2 E / angle^2 (cd/m2, lux at the eye, degrees), with the faint rays that lashes and lenses make.
-PASS_BEAM(in)
+flat in int vBeam;
 in vec2 vAcross;
 flat in float vSeen;
 uniform vec3 uEyeAt;
@@ -11,7 +11,7 @@ uniform float uBodyGain;
 layout(location = 0) out vec4 colour;
 
 void main() {
-  UNPACK_BEAM(beam)
+  Beam beam = beamAt(vBeam);
   float r = length(vAcross);
   if (r > 1.0) discard;
   vec3 toEye = uEyeAt - beam.lens;

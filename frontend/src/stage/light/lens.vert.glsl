@@ -5,7 +5,7 @@ uniform vec3 uEyeAt;
 uniform float uGlare;        // 0 the lens itself, 1 the glare
 uniform float uGlareReach;   // tangent of the half angle that the glare is drawn over
 uniform sampler2D uDistance;
-PASS_BEAM(out)
+flat out int vBeam;
 out vec2 vAcross;
 flat out float vSeen;        // I / I0 towards the eye, and for the glare how much of the lens the eye sees
 
@@ -26,14 +26,14 @@ float lensSeen(vec3 lens, float radius) {
 }
 
 void main() {
-  Beam beam = fetchBeam(gl_InstanceID);
-  PACK_BEAM(beam)
+  vBeam = gl_InstanceID;
   vAcross = position.xy;
   gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
   vSeen = 0.0;
-  if (dark(beam)) return;
+  if (packedKind(vBeam) == 2.0) return;
+  Beam beam = beamAt(vBeam);
   vec3 lens = beam.lens + beam.along * 0.012;
-  vSeen = shape(beam, uEyeAt - (beam.lens - beam.along * beam.apex), 0.02, true);
+  vSeen = shape(beam, uEyeAt - (beam.lens - beam.along * beam.apex), 0.02);
   if (uGlare < 0.5) {
     vec3 up = cross(beam.side, beam.along);
     gl_Position = uViewProjection * vec4(lens + (beam.side * position.x + up * position.y) * beam.radius, 1.0);

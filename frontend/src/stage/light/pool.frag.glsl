@@ -1,37 +1,66 @@
-// What a beam lays on the surface behind a pixel: reflectance . E / pi, with E = I . cos / d^2, times exposure.
-PASS_BEAM(in)
+// What beams lay on the surface behind a pixel: reflectance . E / pi, with E = I . cos / d^2, times exposure. Each pixel
+// walks the bits of its tile: the inner loop looks for the next beam whose cone holds the place, so that the rest is worked
+// out for those alone.
+precision highp usampler2D;
+uniform usampler2D uMask;
+uniform sampler2D uSplit;
 uniform sampler2D uAlbedo;    // square root of reflectance
 uniform sampler2D uNormal;    // unit, show frame
 uniform sampler2D uDistance;  // metres along the ray, 0 for nothing
 uniform vec2 uSize;           // pixels
-uniform vec2 uCorner;         // lower left of the pane's target, pixels
 uniform float uExposure;      // shown = luminance . exposure
 uniform float uHaze;          // 1/m
 uniform float uPoolGain;
+uniform int uWords;
+uniform int uCount;
+flat in ivec2 vTile;
 layout(location = 0) out vec4 colour;
 
+uint bitsOf(int group, int slab) {
+  uvec4 word = texelFetch(uMask, ivec2(vTile.x * uWords + group / 4, vTile.y * 2 + slab), 0);
+  int part = group & 3;
+  return part == 0 ? word.x : part == 1 ? word.y : part == 2 ? word.z : word.w;
+}
+
 void main() {
-  vec2 uv = (gl_FragCoord.xy - uCorner) / uSize;
   ivec2 at = ivec2(gl_FragCoord.xy);
   float away = texelFetch(uDistance, at, 0).r;
-  if (away <= 0.0) discard;
-  UNPACK_BEAM(beam)
   vec3 origin, direction;
-  pixelRay(uv, origin, direction);
-  vec3 p = origin + direction * away;
-  vec3 fromApex = p - (beam.lens - beam.along * beam.apex);
-  float d2 = dot(fromApex, fromApex), ahead = dot(fromApex, beam.along);
-  // Outside the cone, or behind the lens.
-  if (ahead < beam.apex || d2 > ahead * ahead * (1.0 + beam.outer * beam.outer)) discard;
-  vec3 normal = texelFetch(uNormal, at, 0).xyz;
-  float incidence = max(dot(normal, -fromApex) * inversesqrt(d2), 0.0);
-  if (incidence <= 0.0) discard;
+  pixelRay(gl_FragCoord.xy / uSize, origin, direction);
+  vec3 p = origin + direction * away, normal = texelFetch(uNormal, at, 0).xyz;
   float footprint = uPixel * mix(away, 1.0, uOrtho) * 0.5;
-  float through = shape(beam, fromApex, footprint, true);
-  if (through <= 0.0) discard;
-  through *= lightReaching(beam.rest.w, p, normal, fromApex, 4);
-  float loss = exp(-uHaze * (length(p - beam.lens) + away));
+  int slab = away > texelFetch(uSplit, vTile, 0).r ? 1 : 0;
+  int groups = away > 0.0 ? (uCount + 31) / 32 : 0, group = -1;
+  uint bits = 0u;
+  vec3 sum = vec3(0.0);
+  for (;;) {
+    int found = -1;
+    for (;;) {
+      if (bits == 0u) {
+        if (++group >= groups) break;
+        bits = bitsOf(group, slab);
+      } else {
+        uint low = bits & (~bits + 1u);
+        bits ^= low;
+        int i = group * 32 + int(floatBitsToUint(float(low)) >> 23) - 127;
+        vec4 apex = packed_(i, 0), along = packed_(i, 1);
+        vec3 v = p - apex.xyz;
+        float ahead = dot(v, along.xyz);
+        if (ahead >= apex.w && dot(v, v) <= ahead * ahead * along.w && dot(normal, v) < 0.0) { found = i; break; }
+      }
+    }
+    if (found < 0) break;
+    Beam beam = beamAt(found);
+    vec3 fromApex = p - (beam.lens - beam.along * beam.apex);
+    float d2 = dot(fromApex, fromApex);
+    float incidence = max(dot(normal, -fromApex) * inversesqrt(d2), 0.0);
+    float through = shape(beam, fromApex, footprint);
+#ifdef SHADOWS
+    through *= lightReaching(beam.tile, p, normal, fromApex, 4);
+#endif
+    float loss = exp(-uHaze * (length(p - beam.lens) + away));
+    sum += beam.candela * (through * incidence / d2 * loss);
+  }
   vec3 albedo = texelFetch(uAlbedo, at, 0).rgb;
-  vec3 light = beam.candela * (through * incidence / d2 * loss * uExposure * uPoolGain / PI);
-  colour = vec4(clamp(albedo * albedo * light, -500.0, 60000.0), 1.0);
+  colour = vec4(clamp(albedo * albedo * sum * (uExposure * uPoolGain / PI), -500.0, 60000.0), 1.0);
 }

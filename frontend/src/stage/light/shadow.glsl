@@ -2,10 +2,9 @@
 precision highp sampler2DShadow;
 uniform sampler2DShadow uShadows;
 uniform sampler2D uShadowMatrices; // four texels (columns) a tile: show frame to the tile's clip space
-uniform float uShadowed;           // 1: shadows are drawn
 
 float lightReaching(float tile, vec3 p, vec3 normal, vec3 fromApex, int taps) {
-  if (uShadowed < 0.5 || tile < 0.5) return 1.0;
+  if (tile < 0.5) return 1.0;
   int i = int(tile + 0.5) - 1;
   mat4 m = mat4(texelFetch(uShadowMatrices, ivec2(0, i), 0), texelFetch(uShadowMatrices, ivec2(1, i), 0),
                 texelFetch(uShadowMatrices, ivec2(2, i), 0), texelFetch(uShadowMatrices, ivec2(3, i), 0));

@@ -1,6 +1,6 @@
 // Single scattering of a beam in haze along the ray of a pixel, from where it enters the cone to where it leaves it or
 // meets a surface. Equiangular samples make 1/d^2 exact, so a few steps do. The haze drifts in clouds.
-PASS_BEAM(in)
+flat in int vBeam;
 uniform sampler2D uDistance;
 uniform vec2 uSize;
 uniform vec2 uCorner;
@@ -8,10 +8,10 @@ uniform float uExposure;
 uniform float uHaze;      // 1/m, the mean
 uniform float uUneven;    // 0 even .. 1 from nothing to twice
 uniform float uRange;     // metres
-uniform float uPattern;   // 1: gobos and blades in the air
 uniform float uSeed;      // moves the jitter from sample to sample of a still
 uniform float uShaftGain;
 uniform int uSteps;
+uniform float uTime;      // the server's clock, seconds
 layout(location = 0) out vec4 colour;
 
 const float G = 0.6; // Henyey-Greenstein
@@ -33,7 +33,7 @@ void main() {
   pixelRay(uv, origin, direction);
   float surface = texture(uDistance, uv).r;
   float last = surface > 0.0 ? surface : 400.0;
-  UNPACK_BEAM(beam)
+  Beam beam = beamAt(vBeam);
   vec3 apex = beam.lens - beam.along * beam.apex;
   // |across| = outer . along: a quadratic in t for the infinite double cone.
   vec3 o = origin - apex;
@@ -54,17 +54,22 @@ void main() {
       // Looking along the beam: inside before the first root or after the second, on the forward nappe only.
       if (ov + dv * (hi + 1.0) > 0.0) t0 = max(t0, hi); else t1 = min(t1, lo);
     }
-  } else if (disc <= 0.0 && c < 0.0) discard;
-  if (t1 <= t0) discard;
+  } else if (disc <= 0.0 && c < 0.0) t1 = t0;
   // Equiangular about the apex.
   float nearest = -od;
   float away = max(length(o + direction * nearest), 0.02);
   float from = atan((t0 - nearest) / away), to = atan((t1 - nearest) / away);
   float jitter = fract(interleaved(gl_FragCoord.xy) + uSeed * 0.61803399);
-  bool pattern = uPattern > 0.5;
-  // A smooth shaft needs few samples: the distance is exact.
-  int steps = pattern && (patterned(beam) || beam.rest.w > 0.5) ? uSteps : min(uSteps, 4);
+  // A beam without a pattern or a shadow needs few samples: the distance is exact.
+#if defined(GATE)
+  int steps = uSteps;
+#elif defined(SHADOWS)
+  int steps = beam.tile > 0.5 ? uSteps : min(uSteps, 4);
+#else
+  int steps = min(uSteps, 4);
+#endif
   float step_ = (to - from) / float(steps);
+  if (t1 <= t0) steps = 0;
   float sum = 0.0;
   // The clouds at a third and two thirds of the way through the shaft, in between straight.
   vec2 cloud = vec2(1.0);
@@ -75,15 +80,20 @@ void main() {
     vec3 p = origin + direction * t;
     vec3 q = p - apex;
     float d2 = dot(q, q);
-    if (dot(q, beam.along) < beam.apex) continue;
-    float footprint = pattern ? min(step_ * d2 / away, 0.12 * sqrt(d2)) * 0.25 : 0.0;
-    float through = shape(beam, q, footprint, pattern);
-    if (through <= 0.0) continue;
-    if (pattern) through *= lightReaching(beam.rest.w, p, -beam.along, q, 1);
+    float footprint = min(step_ * d2 / away, 0.12 * sqrt(d2)) * 0.25;
+    float through = dot(q, beam.along) < beam.apex ? 0.0 : shape(beam, q, footprint);
+#ifdef SHADOWS
+    through *= lightReaching(beam.tile, p, -beam.along, q, 1);
+#endif
     // E(t) = I shape / d2, weight 1 / pdf = (to - from) d2 / away: the d2 cancel.
+    // Light that goes on nearly as it came is the brightest: cosine between its way and the way to the eye.
     float cosine = dot(q, -direction) * inversesqrt(d2);
-    sum += through * max(mix(cloud.x, cloud.y, (float(i) + jitter) / float(steps)), 0.0) * phase(-cosine) * exp(-uHaze * (t + sqrt(d2)));
+    sum += through * max(mix(cloud.x, cloud.y, (float(i) + jitter) / float(steps)), 0.0) * phase(cosine) * exp(-uHaze * (t + distance(p, beam.lens)));
   }
-  float integral = sum * step_ / away;
+  float integral = steps > 0 ? sum * step_ / away : 0.0;
+#ifndef GATE
+  // What a program without gates does not show in the air, it takes off all of the shaft.
+  integral *= beam.open_;
+#endif
   colour = vec4(clamp(beam.candela * (integral * uHaze * uExposure * uShaftGain), -500.0, 60000.0), 1.0);
 }

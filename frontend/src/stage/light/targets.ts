@@ -1,4 +1,5 @@
 import * as THREE from "three";
+import { TILE_PX } from "./material";
 
 const BLOOM_LEVELS = 6;
 
@@ -7,6 +8,9 @@ export interface Targets {
   width: number;
   height: number;
   surface: THREE.WebGLRenderTarget;
+  /** Of each tile: where its surfaces lie, and which beams reach them (tiles.ts). */
+  bounds: THREE.WebGLRenderTarget;
+  bits: THREE.WebGLRenderTarget;
   light: THREE.WebGLRenderTarget;
   /** Shafts with something in their gate, at half the size; smooth ones, at a quarter. */
   shafts: THREE.WebGLRenderTarget;
@@ -17,7 +21,8 @@ export interface Targets {
   shown: THREE.WebGLRenderTarget;
 }
 
-const NEAREST = { minFilter: THREE.NearestFilter, magFilter: THREE.NearestFilter } as const;
+export const NEAREST = { minFilter: THREE.NearestFilter, magFilter: THREE.NearestFilter } as const;
+const BITS = { ...NEAREST, format: THREE.RGBAIntegerFormat, type: THREE.UnsignedIntType, internalFormat: "RGBA32UI", depthBuffer: false, generateMipmaps: false } as const;
 const LINEAR = { minFilter: THREE.LinearFilter, magFilter: THREE.LinearFilter } as const;
 
 function half(width: number, height: number, filter: typeof NEAREST | typeof LINEAR): THREE.WebGLRenderTarget {
@@ -31,9 +36,13 @@ function make(width: number, height: number): Targets {
   normal.type = THREE.HalfFloatType;
   distance.type = THREE.FloatType;
   distance.format = THREE.RedFormat;
+  const across = Math.ceil(width / TILE_PX);
+  const up = Math.ceil(height / TILE_PX);
   const bloom = Array.from({ length: BLOOM_LEVELS }, (_, i) => half(width >> (i + 1), height >> (i + 1), LINEAR));
   return {
     width, height, surface, bloom,
+    bounds: new THREE.WebGLRenderTarget(across, up, { ...NEAREST, count: 3, type: THREE.FloatType, depthBuffer: false }),
+    bits: new THREE.WebGLRenderTarget(across, up * 2, { ...BITS, count: 3 }),
     light: new THREE.WebGLRenderTarget(width, height, { ...NEAREST, type: THREE.HalfFloatType, depthTexture: depth }),
     shafts: half(width >> 1, height >> 1, NEAREST),
     haze: half(width >> 2, height >> 2, NEAREST),
@@ -61,7 +70,7 @@ export class TargetStore {
   }
 
   private free(targets: Targets): void {
-    for (const one of [targets.surface, targets.light, targets.shafts, targets.haze, targets.bounce, targets.gathered, targets.shown, ...targets.bloom]) one.dispose();
+    for (const one of [targets.surface, targets.bounds, targets.bits, targets.light, targets.shafts, targets.haze, targets.bounce, targets.gathered, targets.shown, ...targets.bloom]) one.dispose();
   }
 
   dispose(): void {

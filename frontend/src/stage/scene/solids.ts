@@ -1,6 +1,7 @@
 import * as THREE from "three";
 import type { Body, Mounted, Solid } from "../data";
 import BEAM from "../light/beam.glsl?raw";
+import STATE from "../light/state.glsl?raw";
 import SURFACE from "../light/surface.glsl?raw";
 import { type BeamState, STANDS } from "./beams";
 import { silhouette, type Upright } from "./silhouettes";
@@ -300,7 +301,7 @@ export class Solids {
         geometry.setIndex(source.getIndex());
         geometry.setAttribute("beam", new THREE.InstancedBufferAttribute(beams, 1));
         geometry.instanceCount = beams.length;
-        const what = material(`${BEAM}\n${BODY_VERTEX}`, `${SURFACE}\n${FRAGMENT}`, { ...this.uniforms, uTurns: { value: part.turns } });
+        const what = material(`${BEAM}\n${STATE}\n${BODY_VERTEX}`, `${SURFACE}\n${FRAGMENT}`, { ...this.uniforms, uTurns: { value: part.turns } });
         const mesh = new THREE.Mesh(geometry, what);
         mesh.frustumCulled = false;
         made.push(mesh);
