@@ -14,6 +14,7 @@ from zarfwright.core.dmx.features import INDEX
 from zarfwright.core.edits import perform
 from zarfwright.core.lighting import caster_of, rig_of
 from zarfwright.core.optics.colour import LUMINANCE
+from zarfwright.core.optics.exposure import shown_per_cd, white_balance
 from zarfwright.core.optics.photometry import illuminance
 from zarfwright.demo.build import Builder
 from zarfwright.formats.ies import read_ies
@@ -323,3 +324,61 @@ def test_a_strobe_is_on_half_of_its_time_and_a_lost_context_comes_back(bench):
     )
     bench.person.settle()
     assert bench.probe([0, 0, 0])["lux"] == pytest.approx(bright, rel=1e-3)
+
+
+@pytest.mark.timeout(300)
+@pytest.mark.parametrize("bench", [(heron(), "Extended")], indirect=True)
+def test_the_edge_of_a_shadow_lies_where_rays_have_it(bench):
+    bench.move(bench.lid, -30, 0, 0)
+    said = bench.hold(zoom=30.0, tilt=0.25)
+    caster = caster_of(list(bench.build.show.items.values()))
+    beams = bench.beams(said)
+    wait_for(lambda: float(np.array(bench.probe([0.02, 0.02, 0.0], "Depth")["lux"]) @ LUMINANCE) < 5, "the shadow")
+
+    def lit(line: Any, s: float) -> tuple[bool, bool]:
+        """Whether a place of the floor is lit in the picture, and by rays."""
+        seen = bench.probe([*line(s), 0.0], "Depth")
+        wanted = illuminance(beams, [seen["point"]], [[0, 0, 1]])[0] @ LUMINANCE
+        by_rays = illuminance(beams, [seen["point"]], [[0, 0, 1]], caster)[0] @ LUMINANCE
+        return float(np.array(seen["lux"]) @ LUMINANCE) > 0.5 * wanted, by_rays > 0.5 * wanted
+
+    def edge(line: Any, which: int) -> float:
+        low, high = 0.0, 1.2
+        for _ in range(8):
+            middle = (low + high) / 2
+            low, high = (low, middle) if lit(line, middle)[which] else (middle, high)
+        return high
+
+    # Outward from under the lid, across each of its edges.
+    for line in (lambda s: (s, 0.05), lambda s: (-s, 0.05), lambda s: (0.05, 0.05 + s), lambda s: (0.05, 0.05 - s)):
+        assert edge(line, 0) == pytest.approx(edge(line, 1), abs=0.015)
+
+
+@pytest.mark.timeout(240)
+@pytest.mark.parametrize("bench", [(dunlin(), "Standard")], indirect=True)
+def test_the_canvas_shows_the_light_that_was_measured_white_balanced_and_bloom_takes_nothing_away(bench):
+    bench.hold(zoom=60.0, red=0.8, green=0.7, blue=0.5, white=0.9)
+    bench.person.stage("setWish", {"step": "Depth", "fps": 25, "cap": 1})
+    for kelvin in (6500.0, 4500.0, 3200.0):
+        bench.program.edit("set show", white_k=kelvin, exposure_ev=10.0, bloom=1.0, background_high="#000000")
+        seen = bench.probe([0.3, 0.2, 0.0])
+        luminance = np.array(seen["lux"]) * np.array(seen["albedo"]) / math.pi
+        wanted = toned(white_balance(kelvin) @ luminance * shown_per_cd(10.0))
+        at = bench.person.stage("where", "main", [0.3, 0.2, 0.0])
+
+        def close(at: Any = at, wanted: Any = wanted) -> bool:
+            shown = linear(np.array(bench.person.stage("pixels", "main", at["x"], at["y"], 5)) / 255)
+            return bool(np.all(np.abs(shown / wanted - 1) < 0.012))
+
+        wait_for(close, f"the canvas at {kelvin} K")
+
+
+def linear(srgb: np.ndarray) -> np.ndarray:
+    return np.where(srgb <= 0.04045, srgb / 12.92, ((srgb + 0.055) / 1.055) ** 2.4)
+
+
+def toned(light: np.ndarray) -> np.ndarray:
+    """The tone curve for light that is neither far too bright nor outside of the colours that can be shown."""
+    peak = float(light.max())
+    squeezed = peak / (1 + peak) * 1.12 / (1.12 - 0.12 * math.exp(-peak))
+    return light / peak * squeezed

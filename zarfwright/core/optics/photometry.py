@@ -135,6 +135,14 @@ def illuminance(beams: Beams, points: ArrayLike, normals: ArrayLike, caster: Cas
     return whole
 
 
+def through_lens(beams: Beams, i: int, points: Floats) -> Floats:
+    """Where the light that reaches points (m, 3) leaves the lens, (m, 3): on the straight line from the virtual apex."""
+    behind = float((beams.lens[i] - beams.apex[i]) @ beams.along[i])
+    way = points - beams.apex[i]
+    ahead = np.maximum(way @ beams.along[i], 1e-6)
+    return np.asarray(beams.apex[i] + way * np.minimum(behind / ahead, 1.0)[:, None])
+
+
 def contribution(beams: Beams, i: int, points: Floats, normals: Floats, caster: Caster | None = None) -> Floats:
     """Lux (m,) of one beam for each candela of its axis."""
     away = points - beams.apex[i]
@@ -145,7 +153,7 @@ def contribution(beams: Beams, i: int, points: Floats, normals: Floats, caster: 
     reached = np.flatnonzero(lux > 0)
     if caster is not None and len(reached):
         lifted = points[reached] + normals[reached] * OFF_SURFACE_M
-        free = caster.sees(np.broadcast_to(beams.lens[i], lifted.shape), lifted)
+        free = caster.sees(through_lens(beams, i, lifted), lifted)
         lux[reached[~free]] = 0.0
     return np.asarray(lux)
 

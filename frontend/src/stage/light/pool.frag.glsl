@@ -56,7 +56,7 @@ void main() {
     float incidence = max(dot(normal, -fromApex) * inversesqrt(d2), 0.0);
     float through = shape(beam, fromApex, footprint);
 #ifdef SHADOWS
-    through *= lightReaching(beam.tile, p, normal, fromApex, 4);
+    through *= lightReaching(beam.tile, p, normal, fromApex, beam.outer, 4);
 #endif
     float loss = exp(-uHaze * (length(p - beam.lens) + away));
     sum += beam.candela * (through * incidence / d2 * loss);

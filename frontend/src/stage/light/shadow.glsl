@@ -3,15 +3,17 @@ precision highp sampler2DShadow;
 uniform sampler2DShadow uShadows;
 uniform sampler2D uShadowMatrices; // four texels (columns) a tile: show frame to the tile's clip space
 
-float lightReaching(float tile, vec3 p, vec3 normal, vec3 fromApex, int taps) {
+// `reach` is the tangent that the beam's tile covers: how wide one of its texels is at a place follows from it.
+float lightReaching(float tile, vec3 p, vec3 normal, vec3 fromApex, float reach, int taps) {
   if (tile < 0.5) return 1.0;
   int i = int(tile + 0.5) - 1;
   mat4 m = mat4(texelFetch(uShadowMatrices, ivec2(0, i), 0), texelFetch(uShadowMatrices, ivec2(1, i), 0),
                 texelFetch(uShadowMatrices, ivec2(2, i), 0), texelFetch(uShadowMatrices, ivec2(3, i), 0));
-  // A little off the face, more where light grazes it.
-  vec3 toLight = -normalize(fromApex);
+  // Off the face by what a texel of the tile spans on it, more where light grazes it: less would stripe, more moves the edge.
+  float far_ = length(fromApex), texel_ = 2.1 * min(reach, 3.5) * far_ / 256.0;
+  vec3 toLight = -fromApex / far_;
   float slope = 1.0 - max(dot(normal, toLight), 0.0);
-  vec4 clip = m * vec4(p + normal * (0.025 + 0.05 * slope) + toLight * 0.02, 1.0);
+  vec4 clip = m * vec4(p + normal * (0.003 + texel_ * (0.15 + 1.1 * slope)) + toLight * (0.004 + 0.3 * texel_), 1.0);
   if (clip.w <= 0.0) return 1.0;
   vec3 at = clip.xyz / clip.w * 0.5 + 0.5;
   vec2 edge = min(at.xy, 1.0 - at.xy);

@@ -83,7 +83,7 @@ void main() {
     float footprint = min(step_ * d2 / away, 0.12 * sqrt(d2)) * 0.25;
     float through = dot(q, beam.along) < beam.apex ? 0.0 : shape(beam, q, footprint);
 #ifdef SHADOWS
-    through *= lightReaching(beam.tile, p, -beam.along, q, 1);
+    through *= lightReaching(beam.tile, p, -beam.along, q, beam.outer, 1);
 #endif
     // E(t) = I shape / d2, weight 1 / pdf = (to - from) d2 / away: the d2 cancel.
     // Light that goes on nearly as it came is the brightest: cosine between its way and the way to the eye.

@@ -9,6 +9,8 @@ uniform vec3 uSkyLow;        // sRGB, as shown
 uniform vec3 uSkyHigh;
 layout(location = 0) out vec4 colour;
 
+const float BLOOM = 0.012;   // the share of each level of the pyramid
+
 vec3 toSrgb(vec3 c) { return mix(12.92 * c, 1.055 * pow(max(c, 0.0031308), vec3(1.0 / 2.4)) - 0.055, step(0.0031308, c)); }
 vec3 fromSrgb(vec3 c) { return mix(c / 12.92, pow((c + 0.055) / 1.055, vec3(2.4)), step(0.04045, c)); }
 
@@ -29,7 +31,8 @@ void main() {
   ivec2 at = ivec2(gl_FragCoord.xy);
   vec2 uv = gl_FragCoord.xy / uSize;
   vec4 seen = texelFetch(uGathered, at, 0);
-  vec3 light = seen.rgb + texture(uBloomed, uv).rgb * (0.012 * uBloom);
+  // What blooms is taken from where it was: six levels share it, and an even surface stays as it is.
+  vec3 light = seen.rgb * (1.0 - 6.0 * BLOOM * uBloom) + texture(uBloomed, uv).rgb * (BLOOM * uBloom);
   vec3 shown = tone(uWhite * light * uAdapt);
   // Where nothing stands, what is behind everything; the light in the air lies over it.
   vec3 sky = fromSrgb(mix(uSkyLow, uSkyHigh, smoothstep(0.0, 1.0, uv.y))) * (1.0 - clamp(seen.a, 0.0, 1.0));
