@@ -31,6 +31,7 @@ MEASURE = """
 const [width, height, step, frames, done] = arguments, s = window.zarfwrightStage, d = s.drawing;
 const { QUALITIES } = window.zarfwrightBench;
 d.busy = true;
+d.putAside();
 const gl = d.renderer.getContext(), pixel = new Uint8Array(4), times = [], script = [];
 const pane = s.layout()[0];
 for (let k = 0; k < frames; k++) {

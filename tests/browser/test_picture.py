@@ -119,12 +119,12 @@ def test_panes_show_every_side_lit_unlit_or_as_lines_and_only_what_changed_is_dr
     ), "nothing to move by itself")  # fmt: skip
     person.settle()
     drawn = person.driver.execute_async_script(
-        """const done = arguments[0], s = window.zarfwrightStage, light = s.drawing.light, draw = light.draw;
+        """const done = arguments[0], s = window.zarfwrightStage, light = s.drawing.light, steps = light.steps;
         const seen = [];
-        light.draw = (shot) => { seen.push(shot.shade); return draw.call(light, shot); };
+        light.steps = (shot) => { seen.push(shot.shade); return steps.call(light, shot); };
         const view = s.viewpoint("main");
         s.setViewpoint("main", { ...view, eye: view.eye.clone().add({ x: 0.3, y: 0, z: 0 }) });
-        const look = () => s.report().settled ? (light.draw = draw, done(seen)) : setTimeout(look, 20);
+        const look = () => s.report().settled ? (light.steps = steps, done(seen)) : setTimeout(look, 20);
         setTimeout(look, 20);"""
     )
     assert drawn

@@ -70,6 +70,8 @@ export class Stage {
   /** Counts what was asked to be drawn; equals `settled` when all of it is on screen. */
   asked = 0;
   settled = 0;
+  /** What had been asked when the picture that is being drawn was begun. */
+  private begun = 0;
 
   constructor(
     private readonly canvas: HTMLCanvasElement,
@@ -456,12 +458,12 @@ export class Stage {
     }
     const { drawing } = this;
     if (document.hidden || (drawing && !drawing.ready(now))) return;
-    const asked = this.asked;
+    if (!drawing || drawing.idle) this.begun = this.asked;
     const layout = this.layout();
     const drew = drawing !== null && this.width > 2 && drawing.draw(layout, now);
     if (this.overlayDirty || drew) this.drawOverlay(layout);
     this.overlayDirty = false;
-    if (!drawing?.pending) this.settled = asked;
+    if (drew ? !drawing?.owes : !drawing || drawing.idle) this.settled = this.begun;
     if (drawing && now - this.toldAt > TELL_MS) {
       this.toldAt = now;
       this.events.onStats({ ...drawing.stats(now), lit: this.litCount("live") });

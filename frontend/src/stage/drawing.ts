@@ -3,8 +3,9 @@ import { type Exposure, NEUTRAL, type Stats } from "./data";
 import { DeferredLight } from "./light/deferred";
 import { Eye } from "./light/eye";
 import type { GoboStore, WebStore } from "./light/gobos";
+import { type Steps } from "./light/passes";
 import type { PaneShot } from "./light/pipeline";
-import { type Forecast, Governor, QUALITIES, type StepName, STEPS } from "./light/quality";
+import { type Forecast, Governor, QUALITIES, type Rung, type StepName, STEPS } from "./light/quality";
 import { finished, makeStill, png, type StillOptions } from "./light/still";
 import type { BeamState } from "./scene/beams";
 import type { Landings } from "./scene/landings";
@@ -16,6 +17,20 @@ const CLOCK_S = 4096;
 const STILL_AFTER_MS = 350;
 const TEST_MS = 9000;
 const TEST_FRAMES = 12;
+
+/** A picture that is being drawn, slice by slice. */
+interface Job {
+  panes: string[];
+  rung: Rung;
+  /** It refines a picture that stands still: left off as soon as anything changes. */
+  refining: boolean;
+  steps: Generator<string, void, void>;
+  began: number;
+  ms: number;
+  moving: boolean;
+  /** All of it has been asked for. */
+  whole: boolean;
+}
 
 /** Draws panes on the canvas when something in them has changed, at the quality that the machine keeps up with. */
 export class Drawing {
@@ -35,8 +50,12 @@ export class Drawing {
   private refined = true;
   private fence: WebGLSync | null = null;
   private fenceAt = 0;
-  private fenceMoving = false;
+  private job: Job | null = null;
   private scripted: number[] = [];
+  private scriptMs = 0;
+  /** The share of the resolution that the last frame was drawn at. */
+  share = 1;
+  private readonly again = new Set<string>();
   frameMs = 0;
   private busy = false;
 
@@ -65,9 +84,13 @@ export class Drawing {
     this.refined = false;
   }
 
-  get pending(): boolean {
-    return this.stale.size > 0;
+  /** Nothing is being drawn. */
+  get idle(): boolean {
+    return this.job === null;
   }
+
+  /** The last picture left something for the next. */
+  owes = false;
 
   resize(width: number, height: number, ratio: number): void {
     this.renderer.setPixelRatio(ratio);
@@ -88,8 +111,8 @@ export class Drawing {
   }
 
   /**
-   * Whether the graphics processor has finished the frame before, and has rested for its share of time: frames never
-   * queue up, and a slow machine keeps room for pointer, keys and the console beside it.
+   * Whether the graphics processor has finished what it was asked, and has rested for its share of time: nothing ever queues
+   * up, and a slow machine keeps room for pointer, keys and the console beside it.
    */
   ready(now: number): boolean {
     if (this.busy) return false;
@@ -98,46 +121,103 @@ export class Drawing {
     if (this.fence) {
       if (gl.getSyncParameter(this.fence, gl.SYNC_STATUS) !== gl.SIGNALED) return false;
       gl.deleteSync(this.fence);
-      this.frameMs = now - this.fenceAt;
-      this.governor.took(this.frameMs, now, this.fenceMoving);
       this.fence = null;
+      const ms = now - this.fenceAt;
+      this.light.passes.pace.took(ms);
+      this.governor.rest(ms, now);
+      if (this.job) {
+        this.job.ms += ms;
+        if (this.job.whole) this.finish(this.job, now);
+      }
     }
     return this.governor.mayDraw(now);
   }
 
-  /** Draw what is stale. Returns whether anything was drawn. */
+  private finish(job: Job, now: number): void {
+    this.job = null;
+    this.frameMs = job.ms;
+    this.governor.took(job.ms, now, job.moving);
+    if (job.rung.step === "Depth" && job.rung.share === 1 && !job.moving) this.governor.refined(job.ms, now);
+  }
+
+  /** Leave off what is being drawn; it is begun again when its turn comes. */
+  interrupt(): void {
+    if (!this.job) return;
+    for (const pane of this.job.panes) this.stale.add(pane);
+    this.job = null;
+  }
+
+  /** Make room for a picture that is waited for: it is drawn whole, and what was being drawn begins again after it. */
+  putAside(): void {
+    this.interrupt();
+    this.light.passes.pace.sliced = false;
+  }
+
+  /** Draw what is stale, a slice at a time. Returns whether a picture was finished. */
   draw(layout: OverlayPane[], now: number): boolean {
     this.noteMotion(layout, now);
     const still = now - this.movedAt > STILL_AFTER_MS;
-    if (!this.stale.size && still && !this.refined) {
-      this.refined = true;
-      if (this.governor.refines && this.drawn !== "Depth") for (const pane of layout) if (pane.pane.shade === "lit") this.stale.add(pane.pane.id);
-    }
-    if (!this.stale.size) return false;
-    this.renderer.info.reset();
-    const started = performance.now();
-    const quality = QUALITIES[this.governor.step(still)];
-    const ratio = this.renderer.getPixelRatio();
-    const again = new Set<string>();
-    for (const pane of layout) {
-      if (!this.stale.has(pane.pane.id)) continue;
-      const shot = this.shotOf(pane, ratio, quality, now, still);
-      this.stands.within(pane.pane.picture, () => this.light.draw(shot));
-      if (this.light.unfinished) again.add(pane.pane.id);
-      if (pane.pane.shade === "lit") {
-        this.drawn = quality.name as StepName;
-        if (this.exposure.adapts && quality.bloom) this.eye.look(this.renderer, this.light.targetsOf(shot).bloom.at(-1) as THREE.WebGLRenderTarget);
+    if (this.job?.refining && this.movedAt > this.job.began) this.interrupt();
+    if (!this.job) {
+      if (!this.stale.size && still && !this.refined) {
+        this.refined = true;
+        if (this.governor.refines && !(this.drawn === "Depth" && this.share === 1)) for (const pane of layout) if (pane.pane.shade === "lit") this.stale.add(pane.pane.id);
       }
+      if (!this.stale.size) return false;
+      this.job = this.begin(layout, now, still);
     }
+    return this.slice(this.job);
+  }
+
+  private begin(layout: OverlayPane[], now: number, still: boolean): Job {
+    this.renderer.info.reset();
+    const auto = this.governor.wish.step === "auto";
+    // What moves is drawn as coarsely as the rate asks for, and at once.
+    this.light.passes.pace.sliced = still || !auto;
+    const rung = this.governor.rung(still);
+    const ratio = this.renderer.getPixelRatio();
+    const shown = layout.filter((pane) => this.stale.has(pane.pane.id));
     this.stale.clear();
-    for (const pane of again) this.stale.add(pane);
+    const shots = shown.map((pane) => ({ pane, shot: { ...this.shotOf(pane, ratio, QUALITIES[rung.step], now, still), share: rung.share } }));
+    return { panes: shown.map((pane) => pane.pane.id), rung, refining: still && auto, steps: this.panesOf(shots), began: performance.now(), ms: 0, moving: !still, whole: false };
+  }
+
+  /** Draws pane after pane; gives the name of each when it is done. */
+  private *panesOf(shots: { pane: OverlayPane; shot: PaneShot }[]): Generator<string, void, void> {
+    for (const { pane, shot } of shots) {
+      const steps: Steps = this.light.steps(shot);
+      while (!this.stands.within(pane.pane.picture, () => steps.next()).done) yield "";
+      if (this.light.unfinished) this.again.add(pane.pane.id);
+      if (pane.pane.shade === "lit") {
+        this.drawn = shot.quality.name as StepName;
+        this.share = shot.share ?? 1;
+        if (this.exposure.adapts && shot.quality.bloom) this.eye.look(this.renderer, this.light.targetsOf(shot).bloom.at(-1) as THREE.WebGLRenderTarget);
+      }
+      yield pane.pane.id;
+    }
+  }
+
+  /** Ask for as much of a picture as a slice may take. */
+  private slice(job: Job): boolean {
+    const started = performance.now();
+    const { pace } = this.light.passes;
+    do {
+      const next = job.steps.next();
+      if (next.value) job.panes = job.panes.filter((pane) => pane !== next.value);
+      job.whole = next.done === true;
+    } while (!job.whole && !pace.full);
     const gl = this.renderer.getContext() as WebGL2RenderingContext;
     this.fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
     this.fenceAt = started;
-    this.fenceMoving = !still;
     gl.flush();
+    this.scriptMs += performance.now() - started;
+    if (!job.whole) return false;
+    this.owes = this.again.size > 0;
+    for (const pane of this.again) this.stale.add(pane);
+    this.again.clear();
     this.frames += 1;
-    this.scripted = [...this.scripted.slice(-59), performance.now() - started];
+    this.scripted = [...this.scripted.slice(-59), this.scriptMs];
+    this.scriptMs = 0;
     return true;
   }
 
@@ -164,16 +244,17 @@ export class Drawing {
   }
 
   stats(now: number): Omit<Stats, "lit"> {
-    const refined = this.governor.wish.step === "auto" && this.drawn === "Depth" && this.governor.refines;
+    const refined = this.governor.wish.step === "auto" && this.drawn === "Depth" && this.share === 1 && this.governor.refines;
     return {
       fps: this.governor.fps(now), jsMs: this.jsMs(), load: this.governor.load(now),
-      step: refined ? `${this.drawn}, at rest` : this.drawn, ev: this.eye.ev(this.exposure.ev),
+      step: refined ? `${this.drawn}, at rest` : this.share < 1 ? `${this.drawn}, ${Math.round(this.share * 100)} % sharp` : this.drawn, ev: this.eye.ev(this.exposure.ev),
     };
   }
 
   private async alone<T>(work: () => Promise<T>): Promise<T> {
     if (this.busy) throw new Error("Another picture is being made: wait until it is done.");
     this.busy = true;
+    this.putAside();
     try {
       await finished(this.renderer);
       return await work();

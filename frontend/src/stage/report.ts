@@ -89,6 +89,7 @@ export function probe(stage: Stage, paneId: string, p: Vec3, step: StepName = "B
   const exposure = { ...shot.exposure, hazePerM: 0, workLightLx: 0, houseLightLx: 0, poolGain: 1 };
   const px = Math.floor((at.x - pane.left) * ratio);
   const py = shot.height - 1 - Math.floor(at.y * ratio);
+  drawing.putAside();
   const read = stage.stands.within(pane.pane.picture, () => {
     let found = drawing.light.probe({ ...shot, exposure }, px, py);
     for (let tries = 0; drawing.light.unfinished && tries < 20; tries++) found = drawing.light.probe({ ...shot, exposure }, px, py);
@@ -123,6 +124,7 @@ export function air(stage: Stage, paneId: string, step: StepName, kind: "plain" 
   const pane = stage.layout().find((one) => one.pane.id === paneId);
   if (!drawing || !pane) return null;
   const shot = drawing.shotOf(pane, drawing.renderer.getPixelRatio(), { ...QUALITIES[step], bounce: false }, performance.now());
+  drawing.putAside();
   const read = stage.stands.within(pane.pane.picture, () => drawing.light.air({ ...shot, exposure: { ...shot.exposure, hazeUneven: 0 } }, kind));
   stage.invalidate();
   const ways: number[] = [];

@@ -3,75 +3,26 @@ import type { BeamState } from "../scene/beams";
 import type { Landings } from "../scene/landings";
 import type { Solids } from "../scene/solids";
 import AMBIENT from "./ambient.frag.glsl?raw";
-import AVERAGE from "./average.frag.glsl?raw";
-import BLOOM from "./bloom.frag.glsl?raw";
 import BOUNCE from "./bounce.frag.glsl?raw";
 import CONE from "./cone.vert.glsl?raw";
+import { Developer } from "./develop";
 import DRAWN from "./drawn.frag.glsl?raw";
 import GATHER from "./gather.frag.glsl?raw";
 import type { GoboStore, WebStore } from "./gobos";
 import LENS_FRAGMENT from "./lens.frag.glsl?raw";
 import LENS_VERTEX from "./lens.vert.glsl?raw";
-import { ANY_BEAM, beamMaterial, coneGeometry, screenGeometry, screenMaterial, type Part, squareGeometry } from "./material";
+import { ANY_BEAM, beamMaterial, coneGeometry, type Part, screenMaterial, squareGeometry } from "./material";
+import { all, Passes, type Steps } from "./passes";
 import { Patches } from "./patches";
 import type { LightPipeline, PaneShot } from "./pipeline";
 import SHAFT from "./shaft.frag.glsl?raw";
 import { ShadowAtlas, TILES } from "./shadows";
-import SMOOTH from "./smooth.frag.glsl?raw";
 import { TargetStore, type Targets } from "./targets";
 import { TiledLight } from "./tiles";
-import TONE from "./tone.frag.glsl?raw";
+import { clouds, sharedUniforms, srgb } from "./uniforms";
 
-const RANGE_M = 60;
 const BOXES = 6;
-const GLARE_REACH = Math.tan(THREE.MathUtils.degToRad(9));
-
-function sharedUniforms(): Record<string, THREE.IUniform> {
-  const nothing = Object.fromEntries(
-    ["uStatic", "uDynamic", "uPrisms", "uGobos", "uWebs", "uClouds", "uAlbedo", "uNormal", "uDistance", "uLight", "uShafts", "uMist", "uBounce", "uShadows", "uShadowMatrices",
-      "uPacked", "uMask", "uNear", "uFar", "uSplit", "uGoboMeans", "uPatches", "uBoxes", "uGathered", "uBloomed", "uSource", "uBefore", "uShown"].map((name) => [name, { value: null }]),
-  );
-  const zero = Object.fromEntries(
-    ["uTime", "uOrtho", "uHaze", "uUneven", "uWork", "uHouse", "uUnlit", "uCount", "uWords", "uSeed", "uUp", "uGlare", "uPatchCount", "uBoxCount", "uAir", "uOnly", "uPixel"].map((name) => [name, { value: 0 }]),
-  );
-  const one = Object.fromEntries(
-    ["uMix", "uExposure", "uAdapt", "uBloom", "uShaftGain", "uPoolGain", "uBodyGain", "uBounceGain", "uOcclusion", "uShare"].map((name) => [name, { value: 1 }]),
-  );
-  const vectors = Object.fromEntries(["uEye", "uEyeAt", "uForward", "uSkyLow", "uSkyHigh", "uGround", "uLine", "uFill"].map((name) => [name, { value: new THREE.Vector3() }]));
-  const sizes = Object.fromEntries(["uSize", "uCorner", "uFull", "uSourceTexel", "uTiles"].map((name) => [name, { value: new THREE.Vector2() }]));
-  return {
-    ...nothing, ...zero, ...one, ...vectors, ...sizes,
-    uViewProjection: { value: new THREE.Matrix4() },
-    uInverse: { value: new THREE.Matrix4() },
-    uWhite: { value: new THREE.Matrix3() },
-    uRange: { value: RANGE_M },
-    uReach: { value: 0.05 },
-    uSteps: { value: 8 },
-    uGlareReach: { value: GLARE_REACH },
-  };
-}
-
-const CLOUD_PX = 32;
-
-/** Lumps for uneven haze: smoothed noise of mean one half that repeats without a seam, the same each time. */
-function clouds(): THREE.Data3DTexture {
-  const data = new Uint8Array(CLOUD_PX ** 3);
-  let seed = 20260;
-  for (let i = 0; i < data.length; i++) {
-    seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0;
-    data[i] = seed >>> 24;
-  }
-  const made = new THREE.Data3DTexture(data, CLOUD_PX, CLOUD_PX, CLOUD_PX);
-  made.format = THREE.RedFormat;
-  made.minFilter = made.magFilter = THREE.LinearFilter;
-  made.wrapS = made.wrapT = made.wrapR = THREE.RepeatWrapping;
-  made.needsUpdate = true;
-  return made;
-}
-
-function srgb(hex: string, into: THREE.Vector3): void {
-  into.set(...([1, 3, 5].map((at) => parseInt(hex.slice(at, at + 2), 16) / 255 || 0) as [number, number, number]));
-}
+const TILES_A_SLICE = 4;
 
 /**
  * Deferred light: surfaces once, then one instanced draw for all pools and one for all shafts, whatever the number of
@@ -84,14 +35,13 @@ export class DeferredLight implements LightPipeline {
   private readonly targets = new TargetStore();
   private readonly cones = coneGeometry();
   private readonly squares = squareGeometry();
-  private readonly screen = new THREE.Mesh(screenGeometry());
+  readonly passes: Passes;
+  readonly developer: Developer;
   private readonly tiled: TiledLight;
   private readonly shafts: Record<"plain" | "spread" | "gate", Record<"bare" | "shadowed", THREE.Mesh>>;
   private readonly lenses: THREE.Mesh;
   private readonly glare: THREE.Mesh;
-  private readonly passes: Record<"ambient" | "bounce" | "gather" | "bloomDown" | "bloomUp" | "tone" | "smooth" | "drawn" | "average", THREE.RawShaderMaterial>;
-  private readonly camera = new THREE.Camera();
-  private readonly one = new THREE.Scene();
+  private readonly materials: Record<"ambient" | "bounce" | "gather" | "drawn", THREE.RawShaderMaterial>;
   private readonly patches = new Map<string, Patches>();
   private readonly boxes = new THREE.DataTexture(new Float32Array(BOXES * 12), 3, BOXES, THREE.RGBAFormat, THREE.FloatType);
   private boxCount = 0;
@@ -100,8 +50,6 @@ export class DeferredLight implements LightPipeline {
   unfinished = false;
   /** Light bounces at this share of its strength; 0 in tests of what a beam alone does. */
   bounceGain = 1;
-  /** Told of each pass when it has been asked for, by name: for the bench. */
-  watch: ((pass: string) => void) | null = null;
 
   constructor(
     private readonly renderer: THREE.WebGLRenderer,
@@ -112,26 +60,21 @@ export class DeferredLight implements LightPipeline {
     readonly webs: WebStore,
   ) {
     const shared = this.uniforms;
+    this.passes = new Passes(renderer, shared);
+    this.developer = new Developer(this.passes);
     this.shadows = new ShadowAtlas(renderer, beams, solids);
-    this.tiled = new TiledLight(shared);
+    this.tiled = new TiledLight(this.passes);
     const shaft = (name: string, parts: readonly Part[]) => ({ bare: this.shaft(name, parts), shadowed: this.shaft(name, [...parts, "SHADOWS"]) });
     this.shafts = { plain: shaft("shafts", []), spread: shaft("shafts, spread", ["SPREAD"]), gate: shaft("shafts, gate", ["GATE"]) };
     this.lenses = this.mesh(this.squares, beamMaterial("lenses", LENS_VERTEX, LENS_FRAGMENT, shared, ANY_BEAM, { side: THREE.DoubleSide }));
     this.glare = this.mesh(this.squares, beamMaterial("glare", LENS_VERTEX, LENS_FRAGMENT, shared, ANY_BEAM, { depthTest: false, side: THREE.DoubleSide }));
-    this.passes = {
+    this.materials = {
       ambient: screenMaterial("work light", AMBIENT, shared),
       bounce: screenMaterial("bounce", BOUNCE, shared, { pixel: true }),
       gather: screenMaterial("gather", GATHER, shared),
-      bloomDown: screenMaterial("bloom", BLOOM, shared),
-      bloomUp: screenMaterial("bloom", BLOOM, shared, { add: true }),
-      tone: screenMaterial("tone", TONE, shared),
-      smooth: screenMaterial("smooth", SMOOTH, shared),
       drawn: screenMaterial("drawn", DRAWN, shared),
-      average: screenMaterial("average", AVERAGE, shared),
     };
     this.set("uClouds", clouds());
-    this.screen.frustumCulled = false;
-    this.one.matrixWorldAutoUpdate = false;
   }
 
   /** The colours of lines, from the theme. */
@@ -152,39 +95,36 @@ export class DeferredLight implements LightPipeline {
   }
 
   private set(name: string, value: unknown): void {
-    (this.uniforms[name] as THREE.IUniform).value = value;
+    this.passes.set(name, value);
   }
-
-  private size(name: string, x: number, y: number): void {
-    (this.uniforms[name]?.value as THREE.Vector2).set(x, y);
-  }
-
-  private readonly pass = (what: THREE.Mesh | THREE.RawShaderMaterial, target: THREE.WebGLRenderTarget | null, clear: boolean): void => {
-    const mesh = what instanceof THREE.Mesh ? what : this.screen;
-    if (what instanceof THREE.RawShaderMaterial) this.screen.material = what;
-    this.one.children = [mesh];
-    this.renderer.setRenderTarget(target);
-    if (target) this.size("uSize", target.width, target.height);
-    if (clear) this.renderer.clear(true, false, false);
-    this.renderer.render(this.one, this.camera);
-    this.watch?.((mesh.material as THREE.Material).name);
-  };
 
   draw(shot: PaneShot): void {
-    const targets = this.drawLight(shot);
-    if (shot.shade === "lit") this.develop(shot, targets, targets.gathered);
-    else this.onto(shot, this.passes.drawn);
+    all(this.steps(shot));
+  }
+
+  /** All that is done for a pane, step by step. */
+  *steps(shot: PaneShot): Steps {
+    const targets = this.targetsOf(shot);
+    yield* this.lightSteps(shot, targets);
+    if (shot.shade === "lit") yield* this.developer.develop(shot, targets, targets.gathered);
+    else this.passes.onto(shot, this.materials.drawn);
   }
 
   targetsOf(shot: PaneShot): Targets {
-    return this.targets.get(shot.width, shot.height);
+    const share = shot.shade === "lit" ? (shot.share ?? 1) : 1;
+    return this.targets.get(Math.max(2, Math.round(shot.width * share)), Math.max(2, Math.round(shot.height * share)));
   }
 
   /** Everything up to the light of the picture, in `targets.gathered`; for drawn shades the surfaces only. */
   drawLight(shot: PaneShot, targets: Targets = this.targetsOf(shot)): Targets {
-    const { renderer } = this;
+    all(this.lightSteps(shot, targets));
+    return targets;
+  }
+
+  private *lightSteps(shot: PaneShot, targets: Targets): Steps {
+    const { renderer, passes } = this;
     this.unfinished = false;
-    this.setCamera(shot);
+    this.setCamera(shot, targets.height);
     const picture = this.beams.pictures.get(shot.picture);
     this.set("uStatic", this.beams.static);
     this.set("uDynamic", picture?.dynamic ?? null);
@@ -202,54 +142,51 @@ export class DeferredLight implements LightPipeline {
     renderer.autoClear = false;
     this.solids.prepare(shot.camera.position, shot.camera instanceof THREE.OrthographicCamera);
     const shadowed = shot.shade === "lit" && shot.quality.shadows > 0 && picture !== undefined;
-    if (shadowed) this.prepareShadows(shot);
+    if (shadowed) yield* this.prepareShadows(shot);
     this.set("uShadows", this.shadows.target.depthTexture);
     this.set("uShadowMatrices", this.shadows.matrices);
 
-    renderer.setRenderTarget(targets.surface);
-    renderer.clear(true, true, false);
-    renderer.render(this.solids.scene, this.camera);
-    this.watch?.("surfaces");
-    if (shot.shade !== "lit") return targets;
+    yield* passes.scene("surfaces", this.solids.scene, targets.surface);
+    if (shot.shade !== "lit") return;
 
-    this.drawBounce(shot, targets);
-    this.pass(this.passes.ambient, targets.light, true);
+    yield* this.bounceSteps(shot, targets);
+    yield* passes.pass(this.materials.ambient, targets.light, true);
     const count = picture ? this.beams.count : 0;
     this.cones.instanceCount = this.squares.instanceCount = count;
     if (count > 0) {
-      this.tiled.packBeams(count, this.pass);
-      this.tiled.draw(targets, count, shadowed, this.pass);
+      yield* this.tiled.packBeams(count);
+      yield* this.tiled.steps(targets, count, shadowed);
       this.set("uGlare", 0);
-      this.pass(this.lenses, targets.light, false);
+      yield* passes.pass(this.lenses, targets.light, false);
     }
     const air = count > 0 && shot.quality.shafts && shot.exposure.hazePerM > 0;
     this.set("uAir", air ? (shot.quality.pattern ? 2 : 1) : 0);
-    if (air) {
-      const by = shadowed ? "shadowed" : "bare";
-      this.set("uSteps", shot.quality.samples);
-      // Without patterns all are drawn as if their gates were empty, by as much less as those let through.
-      this.shaftsOf(1, this.shafts.plain[by], targets.haze, true);
-      this.shaftsOf(3, this.shafts.spread[by], targets.haze, false);
-      if (shot.quality.pattern) this.shaftsOf(0, this.shafts.gate[by], targets.shafts, true);
-      else this.shaftsOf(0, this.shafts.spread[by], targets.haze, false);
-    }
+    if (air) yield* this.airSteps(shot, targets, shadowed ? "shadowed" : "bare");
     this.set("uLight", targets.light.texture);
     this.set("uShafts", targets.shafts.texture);
     this.set("uMist", targets.haze.texture);
-    this.pass(this.passes.gather, targets.gathered, true);
+    yield* passes.pass(this.materials.gather, targets.gathered, true);
     if (count > 0 && shot.quality.bloom) {
       this.set("uGlare", 1);
-      this.pass(this.glare, targets.gathered, false);
+      yield* passes.pass(this.glare, targets.gathered, false);
     }
-    return targets;
   }
 
-  private shaftsOf(kind: number, shafts: THREE.Mesh, target: THREE.WebGLRenderTarget, clear: boolean): void {
+  /** Shafts. Without patterns all are drawn as if their gates were empty, by as much less as those let through. */
+  private *airSteps({ quality }: PaneShot, targets: Targets, by: "bare" | "shadowed"): Steps {
+    this.set("uSteps", quality.samples);
+    yield* this.shaftsOf(1, this.shafts.plain[by], targets.haze, true);
+    yield* this.shaftsOf(3, this.shafts.spread[by], targets.haze, false);
+    if (quality.pattern) yield* this.shaftsOf(0, this.shafts.gate[by], targets.shafts, true);
+    else yield* this.shaftsOf(0, this.shafts.spread[by], targets.haze, false);
+  }
+
+  private *shaftsOf(kind: number, shafts: THREE.Mesh, target: THREE.WebGLRenderTarget, clear: boolean): Steps {
     this.set("uOnly", kind);
-    this.pass(shafts, target, clear);
+    yield* this.passes.pass(shafts, target, clear);
   }
 
-  private setCamera({ camera, height }: PaneShot): void {
+  private setCamera({ camera }: PaneShot, height: number): void {
     camera.updateMatrixWorld();
     const viewProjection = this.uniforms.uViewProjection?.value as THREE.Matrix4;
     viewProjection.multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse);
@@ -283,16 +220,24 @@ export class DeferredLight implements LightPipeline {
   }
 
   /** Pictures shown beside each other share the atlas, half of it each. */
-  private prepareShadows(shot: PaneShot): void {
+  private *prepareShadows(shot: PaneShot): Steps {
     const shown = [...this.beams.pictures.keys()];
     const second = shown.length > 1 && shot.picture !== "live";
     const from = second ? TILES / 2 : 0;
     const most = Math.min(shot.quality.shadows, shown.length > 1 ? TILES / 2 : TILES);
-    if (!this.shadows.update(shot.picture, from, from + most, shot.atRest ? TILES : shot.quality.tilesAFrame)) this.unfinished = true;
-    this.watch?.("shadow tiles");
+    const budget = shot.atRest ? TILES : shot.quality.tilesAFrame;
+    const slice = this.passes.pace.sliced ? TILES_A_SLICE : budget;
+    for (let left = budget; ; left -= slice) {
+      const done = this.shadows.update(shot.picture, from, from + most, Math.min(slice, left));
+      this.passes.other("shadow tiles");
+      if (done) return;
+      if (left <= slice) break;
+      yield;
+    }
+    this.unfinished = true;
   }
 
-  private drawBounce(shot: PaneShot, targets: Targets): void {
+  private *bounceSteps(shot: PaneShot, targets: Targets): Steps {
     const on = shot.quality.bounce && this.bounceGain > 0;
     const picture = this.beams.pictures.get(shot.picture);
     this.set("uBounceGain", on ? this.bounceGain * shot.exposure.poolGain : 0);
@@ -311,10 +256,10 @@ export class DeferredLight implements LightPipeline {
     }
     this.set("uOcclusion", on ? 1 : 0);
     if (!on) return;
-    this.size("uFull", targets.width, targets.height);
-    this.size("uCorner", 0, 0);
+    this.passes.size("uFull", targets.width, targets.height);
+    this.passes.size("uCorner", 0, 0);
     this.set("uBounce", targets.bounce.texture);
-    this.pass(this.passes.bounce, targets.bounce, true);
+    yield* this.passes.pass(this.materials.bounce, targets.bounce, true);
   }
 
   /** With shadows, large flat things stand in the way of bounced light as well. */
@@ -329,58 +274,6 @@ export class DeferredLight implements LightPipeline {
     this.boxCount = boxes.length;
     this.set("uBoxes", this.boxes);
     this.set("uBoxCount", boxes.length);
-  }
-
-  /** From light to what is shown: bloom, tone curve, smoothed edges, onto the canvas or the shot's target. */
-  develop(shot: PaneShot, targets: Targets, light: THREE.WebGLRenderTarget): void {
-    const levels = shot.quality.bloom && shot.exposure.bloom > 0 ? targets.bloom : [];
-    let source = light;
-    for (const level of levels) {
-      this.bloomPass(this.passes.bloomDown, source, level, 0);
-      source = level;
-    }
-    for (let i = levels.length - 1; i > 0; i--) {
-      this.bloomPass(this.passes.bloomUp, levels[i] as THREE.WebGLRenderTarget, levels[i - 1] as THREE.WebGLRenderTarget, 1);
-    }
-    this.set("uBloom", levels.length ? shot.exposure.bloom : 0);
-    this.set("uGathered", light.texture);
-    this.set("uBloomed", (levels[0] ?? light).texture);
-    if (!shot.quality.smooth) return this.onto(shot, this.passes.tone);
-    this.pass(this.passes.tone, targets.shown, false);
-    this.set("uShown", targets.shown.texture);
-    this.onto(shot, this.passes.smooth);
-  }
-
-  private bloomPass(material: THREE.RawShaderMaterial, from: THREE.WebGLRenderTarget, to: THREE.WebGLRenderTarget, up: number): void {
-    this.set("uSource", from.texture);
-    this.set("uUp", up);
-    this.size("uSourceTexel", 1 / from.width, 1 / from.height);
-    this.pass(material, to, false);
-  }
-
-  /** A pass onto the pane's part of the canvas, or onto the shot's target. */
-  private onto(shot: PaneShot, material: THREE.RawShaderMaterial): void {
-    const { renderer } = this;
-    this.size("uSize", shot.width, shot.height);
-    this.size("uCorner", shot.x, shot.y);
-    this.screen.material = material;
-    this.one.children = [this.screen];
-    renderer.setRenderTarget(shot.target);
-    if (!shot.target) {
-      const ratio = renderer.getPixelRatio();
-      renderer.setViewport(shot.x / ratio, shot.y / ratio, shot.width / ratio, shot.height / ratio);
-    }
-    renderer.render(this.one, this.camera);
-    this.watch?.(material.name);
-    this.size("uCorner", 0, 0);
-  }
-
-  /** Mix a new sample of a still into the mean so far: `to` becomes their weighted mean. */
-  average(sample: THREE.WebGLRenderTarget, before: THREE.WebGLRenderTarget, to: THREE.WebGLRenderTarget, share: number): void {
-    this.set("uSource", sample.texture);
-    this.set("uBefore", before.texture);
-    this.set("uShare", share);
-    this.pass(this.passes.average, to, false);
   }
 
   /** Another pattern of jitter for the next sample of a still. */
@@ -431,6 +324,7 @@ export class DeferredLight implements LightPipeline {
     this.tiled.dispose();
     this.shadows.dispose();
     for (const patches of this.patches.values()) patches.dispose();
-    for (const one of Object.values(this.passes)) one.dispose();
+    this.developer.dispose();
+    for (const one of Object.values(this.materials)) one.dispose();
   }
 }

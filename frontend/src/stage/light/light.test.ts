@@ -4,6 +4,7 @@ import type { Body, Mounted, PatchInfo } from "../data";
 import { BeamState, FIELD } from "../scene/beams";
 import { placeLabels } from "../tools/labels";
 import { wantedFor } from "./eye";
+import { Pace } from "./pace";
 import { effectiveAngle, merged, type Patch } from "./patches";
 import { advice, Governor } from "./quality";
 
@@ -13,28 +14,41 @@ describe("the governor", () => {
     return from + count * ms;
   };
 
-  it("goes down a step at a time when frames are slow, up again when there is room, and never below Build", () => {
+  it("finds at once what keeps the rate, resolution before quality, and goes up a rung at a time when there is room", () => {
     const governor = new Governor();
-    expect(governor.step(false)).toBe("Depth");
-    let now = frames(governor, 200, 10_000, 4);
-    expect(governor.step(false)).toBe("Pattern");
-    now = frames(governor, 200, now, 40);
-    expect(governor.step(false)).toBe("Build");
-    now = frames(governor, 200, now + 2000, 10);
-    expect(governor.step(false)).toBe("Build");
+    expect(governor.rung(false)).toEqual({ step: "Depth", share: 1 });
+    // A frame that takes twice what is allowed: half of the pixels do.
+    let now = frames(governor, 60, 10_000, 1);
+    expect(governor.rung(false)).toEqual({ step: "Depth", share: 0.5 });
+    now = frames(governor, 4000, now + 5000, 1);
+    expect(governor.rung(false)).toEqual({ step: "Build", share: 0.25 });
+    now = frames(governor, 4000, now + 2000, 2);
+    expect(governor.rung(false)).toEqual({ step: "Build", share: 0.25 });
     now = frames(governor, 5, now + 2000, 3);
-    expect(governor.step(false)).toBe("Air");
+    expect(governor.rung(false)).toEqual({ step: "Build", share: 0.35 });
     frames(governor, 5, now + 2000, 3);
-    expect(governor.step(false)).toBe("Pattern");
+    expect(governor.rung(false)).toEqual({ step: "Build", share: 0.5 });
   });
 
-  it("shows everything while nothing moves, and a chosen step always", () => {
+  it("begins to move at what the last whole picture forecasts", () => {
+    const governor = new Governor();
+    governor.refined(3200, 1000);
+    expect(governor.rung(false)).toEqual({ step: "Build", share: 0.25 });
+    const quick = new Governor();
+    quick.refined(20, 1000);
+    expect(quick.rung(false)).toEqual({ step: "Depth", share: 1 });
+    const middling = new Governor();
+    middling.refined(60, 1000);
+    expect(middling.rung(false)).toEqual({ step: "Depth", share: 0.5 });
+  });
+
+  it("shows everything while nothing moves, and a chosen step whole, always", () => {
     const governor = new Governor();
     frames(governor, 300, 10_000, 30);
     expect(governor.refines).toBe(true);
-    expect(governor.step(true)).toBe("Depth");
+    expect(governor.rung(true)).toEqual({ step: "Depth", share: 1 });
     governor.wish = { ...governor.wish, step: "Air" };
-    expect([governor.step(true), governor.step(false), governor.refines]).toEqual(["Air", "Air", false]);
+    expect([governor.rung(true), governor.rung(false), governor.refines]).toEqual([{ step: "Air", share: 1 }, { step: "Air", share: 1 }, false]);
   });
 
   it("rests after each frame so that the cap holds", () => {
@@ -52,6 +66,25 @@ describe("the governor", () => {
     expect(advice(at([90, 80, 60, 40]), wish)).toContain("shows everything");
     expect(advice(at([90, 30, 10, 5]), wish)).toContain("Up to Air");
     expect(advice(at([3, 1, 1, 1]), wish)).toContain("stays below 25");
+  });
+});
+
+describe("slices", () => {
+  it("cut long passes into bands and take short ones together, as they turn out to be", () => {
+    const pace = new Pace();
+    expect(pace.bands("pools")).toBe(1);
+    pace.sliced = true;
+    pace.began("tone", 1);
+    pace.took(2);
+    for (let k = 0; k < 6; k++) {
+      pace.began("pools", 1 / pace.bands("pools"));
+      pace.took(600 / pace.bands("pools"));
+    }
+    expect(pace.bands("pools")).toBeGreaterThan(6);
+    pace.began("tone", 1);
+    expect(pace.full).toBe(false);
+    pace.began("pools", 1 / pace.bands("pools"));
+    expect(pace.full).toBe(true);
   });
 });
 

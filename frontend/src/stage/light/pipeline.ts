@@ -10,6 +10,8 @@ export interface PaneShot {
   y: number;
   width: number;
   height: number;
+  /** The share of the resolution, each way, that lit panes are drawn at; all of it where it is left out. */
+  share?: number;
   picture: string;
   shade: Shade;
   quality: Quality;

@@ -35,46 +35,89 @@ export interface Wish {
   cap: number;
 }
 
+/** How a moving picture is drawn: at a step, and at a share of the resolution each way. */
+export interface Rung {
+  step: StepName;
+  share: number;
+}
+
+/** From the best downwards: resolution goes first, then quality. */
+export const LADDER: readonly Rung[] = [
+  { step: "Depth", share: 1 }, { step: "Depth", share: 0.7 }, { step: "Depth", share: 0.5 }, { step: "Pattern", share: 0.5 },
+  { step: "Air", share: 0.5 }, { step: "Build", share: 0.5 }, { step: "Build", share: 0.35 }, { step: "Build", share: 0.25 },
+];
+/** Roughly what a pixel costs at each step, and what a picture costs besides its pixels, against a whole one at Depth. */
+const PIXELS: Record<StepName, number> = { Depth: 0.93, Pattern: 0.75, Air: 0.45, Build: 0.28 };
+const BESIDES = 0.07;
+const cost = ({ step, share }: Rung): number => BESIDES + PIXELS[step] * share * share;
+
 const WINDOW_MS = 1000;
 const REST_MOST_MS = 1500;
 const SETTLE_MS = 900;
+/** A step up wants to be met with this much room. */
+const ROOM = 0.8;
 
 /**
- * Keeps the rate: in auto, goes a step down when frames take longer than the wish allows, a step up when there is plenty
- * of room. While nothing moves, the picture is refined to the best step once. After each frame it rests so that the cap holds.
+ * Keeps the rate: in auto a moving picture is drawn at the best rung that the rate allows, found at once from what the last
+ * picture took, and goes up again a rung at a time. While nothing moves, the picture is refined to the best step once.
+ * After each frame it rests so that the cap holds.
  */
 export class Governor {
   wish: Wish = { step: "auto", fps: 25, cap: 0.75 };
-  private at = STEPS.length - 1;
+  private at = 0;
   private frames: { ended: number; ms: number }[] = [];
   private changedAt = -1e9;
   private restUntil = 0;
 
-  /** The step for a frame: `still` when nothing has changed for a moment. */
-  step(still: boolean): StepName {
-    if (this.wish.step !== "auto") return this.wish.step;
-    return still ? "Depth" : (STEPS[this.at] as StepName);
+  /** How a frame is drawn: `still` when nothing has changed for a moment. A step that was chosen is drawn whole, always. */
+  rung(still: boolean): Rung {
+    if (this.wish.step !== "auto") return { step: this.wish.step, share: 1 };
+    return (still ? LADDER[0] : LADDER[this.at]) as Rung;
   }
 
   /** Whether the picture is worth refining once it stands still. */
   get refines(): boolean {
-    return this.wish.step === "auto" && this.at < STEPS.length - 1;
+    return this.wish.step === "auto" && this.at > 0;
+  }
+
+  private get allowed(): number {
+    return (1000 / this.wish.fps) * this.wish.cap;
+  }
+
+  /** A whole picture at the best step took `ms` of drawing: what a picture that begins to move is drawn at. */
+  refined(ms: number, now: number): void {
+    const fits = LADDER.findIndex((one) => ms * cost(one) <= this.allowed);
+    // On the way up again what was measured while it moved counts, not a forecast.
+    if (this.changedAt > 0 && fits >= 0 && fits <= this.at) return;
+    this.at = fits < 0 ? LADDER.length - 1 : fits;
+    this.changedAt = now;
   }
 
   /** A frame of a moving picture took `ms`, from its start until the graphics processor had finished. */
   took(ms: number, now: number, moving: boolean): void {
     this.frames = [...this.frames.filter((frame) => now - frame.ended < WINDOW_MS), { ended: now, ms }];
-    this.restUntil = now + Math.min(ms * (1 / Math.max(this.wish.cap, 0.1) - 1), REST_MOST_MS) * (ms > 4 ? 1 : 0);
-    if (this.wish.step !== "auto" || !moving || now - this.changedAt < SETTLE_MS) return;
-    const allowed = (1000 / this.wish.fps) * this.wish.cap;
-    // Only frames of the step as it is now tell of it.
+    this.rest(ms, now);
+    if (this.wish.step !== "auto" || !moving) return;
+    const here = LADDER[this.at] as Rung;
+    // Only frames of the rung as it is now tell of it.
     const times = this.frames.filter((frame) => frame.ended - frame.ms >= this.changedAt).map((frame) => frame.ms);
+    if (!times.length) return;
     const median = times.sort((a, b) => a - b)[times.length >> 1] ?? ms;
-    const next = median > allowed ? this.at - 1 : median < allowed * 0.45 ? this.at + 1 : this.at;
-    if (next !== this.at && next >= 0 && next < STEPS.length) {
-      this.at = next;
-      this.changedAt = now;
-    }
+    const forecast = (rung: number) => (median * cost(LADDER[rung] as Rung)) / cost(here);
+    if (median > this.allowed && this.at < LADDER.length - 1) {
+      const fits = LADDER.findIndex((_, rung) => rung > this.at && forecast(rung) <= this.allowed);
+      this.go(fits < 0 ? LADDER.length - 1 : fits, now);
+    } else if (this.at > 0 && now - this.changedAt >= SETTLE_MS && forecast(this.at - 1) < this.allowed * ROOM) this.go(this.at - 1, now);
+  }
+
+  private go(rung: number, now: number): void {
+    this.at = rung;
+    this.changedAt = now;
+  }
+
+  /** Leave the graphics processor free for its share of the time after `ms` of work. */
+  rest(ms: number, now: number): void {
+    this.restUntil = now + Math.min(ms * (1 / Math.max(this.wish.cap, 0.1) - 1), REST_MOST_MS) * (ms > 4 ? 1 : 0);
   }
 
   mayDraw(now: number): boolean {

@@ -1,5 +1,6 @@
 import * as THREE from "three";
 import type { DeferredLight } from "./deferred";
+import { all } from "./passes";
 import type { PaneShot } from "./pipeline";
 import { QUALITIES } from "./quality";
 
@@ -61,13 +62,13 @@ export async function makeStill(
       light.shadows.update(shot.picture, 0, QUALITIES.Still.shadows, 64, samples > 1 ? [reach * Math.cos(turn), reach * Math.sin(turn)] : [0, 0]);
       // Tiles are as they should be now: drawn again in the sample they would lose their shift.
       const targets = light.drawLight({ ...full, atRest: false, quality: { ...full.quality, tilesAFrame: -1 } });
-      light.average(targets.gathered, mean, next, 1 / (i + 1));
+      light.developer.average(targets.gathered, mean, next, 1 / (i + 1));
       [mean, next] = [next, mean];
       await finished(renderer);
       options.onProgress?.((i + 1) / samples);
     }
     camera.clearViewOffset();
-    light.develop(full, light.targetsOf(full), mean);
+    all(light.developer.develop(full, light.targetsOf(full), mean));
     const pixels = new Uint8Array(width * height * 4);
     renderer.readRenderTargetPixels(out, 0, 0, width, height, pixels);
     return await png(pixels, width, height);

@@ -3,12 +3,10 @@ import BOUNDS from "./bounds.frag.glsl?raw";
 import MASK from "./mask.frag.glsl?raw";
 import { beamMaterial, PACKED_ROW, PACKED_TEXELS, type Part, screenMaterial, squareGeometry, WORD } from "./material";
 import PACK from "./pack.frag.glsl?raw";
+import type { Passes, Steps } from "./passes";
 import POOL from "./pool.frag.glsl?raw";
 import { NEAREST, type Targets } from "./targets";
 import TILE from "./tile.vert.glsl?raw";
-
-type Shared = Record<string, THREE.IUniform>;
-export type DrawPass = (what: THREE.Mesh | THREE.RawShaderMaterial, target: THREE.WebGLRenderTarget, clear: boolean) => void;
 
 /**
  * Light on surfaces by tiles: beams are packed once a frame, each tile of the picture learns which of them reach it, and one
@@ -22,7 +20,8 @@ export class TiledLight {
   private readonly bound: THREE.RawShaderMaterial;
   private readonly mask: THREE.RawShaderMaterial;
 
-  constructor(private readonly uniforms: Shared) {
+  constructor(private readonly passes: Passes) {
+    const { uniforms } = passes;
     const mesh = (name: string, parts: readonly Part[]) => {
       const made = new THREE.Mesh(this.squares, beamMaterial(name, TILE, POOL, uniforms, parts, { depthTest: false }));
       made.frustumCulled = false;
@@ -35,34 +34,31 @@ export class TiledLight {
     this.mask = screenMaterial("tiles", MASK, uniforms, { beams: true });
   }
 
-  private set(name: string, value: unknown): void {
-    (this.uniforms[name] as THREE.IUniform).value = value;
-  }
-
   /** Work the beams out for this frame, whatever passes take them. */
-  packBeams(count: number, pass: DrawPass): void {
+  *packBeams(count: number): Steps {
     const rows = Math.max(1, Math.ceil(count / PACKED_ROW));
     if (rows !== this.packed.height) this.packed.setSize(PACKED_ROW * PACKED_TEXELS, rows);
-    this.set("uCount", count);
-    pass(this.pack, this.packed, false);
-    this.set("uPacked", this.packed.texture);
+    this.passes.set("uCount", count);
+    yield* this.passes.pass(this.pack, this.packed, false);
+    this.passes.set("uPacked", this.packed.texture);
   }
 
   /** Add the light of all beams on the surfaces of a pane to its light. */
-  draw(targets: Targets, count: number, shadowed: boolean, pass: DrawPass): void {
+  *steps(targets: Targets, count: number, shadowed: boolean): Steps {
+    const { passes } = this;
     const { bounds, bits } = targets;
     const words = Math.max(1, Math.ceil(count / WORD));
     if (bits.width !== bounds.width * words) bits.setSize(bounds.width * words, bounds.height * 2);
     const [near, far, split] = bounds.textures;
-    (this.uniforms.uFull?.value as THREE.Vector2).set(targets.width, targets.height);
-    pass(this.bound, bounds, false);
-    for (const [name, value] of Object.entries({ uNear: near, uFar: far, uSplit: split, uWords: words })) this.set(name, value);
-    pass(this.mask, bits, false);
-    (this.uniforms.uTiles?.value as THREE.Vector2).set(bounds.width, bounds.height);
+    passes.size("uFull", targets.width, targets.height);
+    yield* passes.pass(this.bound, bounds, false);
+    for (const [name, value] of Object.entries({ uNear: near, uFar: far, uSplit: split, uWords: words })) passes.set(name, value);
+    yield* passes.pass(this.mask, bits, false);
+    passes.size("uTiles", bounds.width, bounds.height);
     this.squares.instanceCount = bounds.width * bounds.height;
     for (const [i, kind] of (["plain", "spread", "gate"] as const).entries()) {
-      this.set("uMask", bits.textures[i]);
-      pass(this.pools[kind][shadowed ? "shadowed" : "bare"], targets.light, false);
+      passes.set("uMask", bits.textures[i]);
+      yield* passes.pass(this.pools[kind][shadowed ? "shadowed" : "bare"], targets.light, false);
     }
   }
 
