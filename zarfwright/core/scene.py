@@ -190,7 +190,8 @@ def _person(key: str, kind: str, pose: str, placement: Placement, height_m: floa
     cloth = CLOTH[seed % len(CLOTH)]
     shade = 0.6 + 0.7 * ((seed >> 8) % 64) / 64
     r, g, b = (min(part * shade, 0.8) for part in cloth)
-    mesh, far = figure_mesh(pose, (seed >> 16) % VARIANTS), far_figure_mesh(pose)
+    variant = (seed >> 16) % VARIANTS
+    mesh, far = figure_mesh(pose, variant), far_figure_mesh(pose, variant)
     return Solid(key, kind, mesh, placement, (r, g, b), height_m / HEIGHT_M, far)
 
 

@@ -15,6 +15,8 @@ import type { OverlayPane } from "./tools/overlay";
 
 const CLOCK_S = 4096;
 const STILL_AFTER_MS = 350;
+/** However slow the machine is, a pane is drawn at least so wide. */
+const LEAST_PX = 240;
 const TEST_MS = 9000;
 const TEST_FRAMES = 12;
 
@@ -178,7 +180,10 @@ export class Drawing {
     const ratio = this.renderer.getPixelRatio();
     const shown = layout.filter((pane) => this.stale.has(pane.pane.id));
     this.stale.clear();
-    const shots = shown.map((pane) => ({ pane, shot: { ...this.shotOf(pane, ratio, QUALITIES[rung.step], now, still), share: rung.share } }));
+    const shots = shown.map((pane) => {
+      const shot = this.shotOf(pane, ratio, QUALITIES[rung.step], now, still);
+      return { pane, shot: { ...shot, share: Math.min(Math.max(rung.share, LEAST_PX / shot.width), 1) } };
+    });
     return { panes: shown.map((pane) => pane.pane.id), rung, refining: still && auto, steps: this.panesOf(shots), began: performance.now(), ms: 0, moving: !still, whole: false };
   }
 

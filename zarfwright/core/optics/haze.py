@@ -1,7 +1,7 @@
 """Light scattered once by haze on its way: what the stage's shafts are held against (numbers.md, Beam).
 
-dL = sigma . p(cosine) . E . exp(-sigma (d + t)) dt along the ray of the eye, with E = I / d^2 square to the light, d from
-the lens for the loss and from the virtual apex for E, t from the eye. The haze is even and does not dim itself otherwise.
+dL = sigma . p(cosine) . E . exp(-sigma (d + t)) dt along the ray of the eye, with E = I / d^2 square to the light, d
+from the lens for the loss and from the virtual apex for E, t from the eye. The haze is even.
 """
 
 from __future__ import annotations

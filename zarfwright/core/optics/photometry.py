@@ -136,7 +136,7 @@ def illuminance(beams: Beams, points: ArrayLike, normals: ArrayLike, caster: Cas
 
 
 def through_lens(beams: Beams, i: int, points: Floats) -> Floats:
-    """Where the light that reaches points (m, 3) leaves the lens, (m, 3): on the straight line from the virtual apex."""
+    """Where the light for points (m, 3) leaves the lens, (m, 3): on the straight line from the virtual apex."""
     behind = float((beams.lens[i] - beams.apex[i]) @ beams.along[i])
     way = points - beams.apex[i]
     ahead = np.maximum(way @ beams.along[i], 1e-6)

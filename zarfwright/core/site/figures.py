@@ -1,92 +1,288 @@
 """People: a mesh for each pose and variant at one height, near and far: a crowd is few draws and not all alike.
 
-Own frame: on the floor at the origin, facing +Y. A figure is the mesh scaled to its height.
+Own frame: on the floor at the origin, facing +Y. A figure is the mesh scaled to its height. Bodies are skins over limbs
+(core/smooth.py), one for each garment, so that hems, cuffs and collars are where one ends and the other goes on.
 """
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
 
-from zarfwright.core.mesh import DARKER, HAIR, SKIN, Mesh, box, coloured, ellipsoid, join, moved, round_surface, tapered
-from zarfwright.core.space import Floats
+from zarfwright.core.mesh import DARKER, HAIR, SKIN, Mesh, box, coloured, join
+from zarfwright.core.smooth import Limb, Skin, skin_mesh
+from zarfwright.core.space import Floats, Vec, unit, vec
 
 HEIGHT_M = 1.72
 SEAT_M = 0.45
-VARIANTS = 4
-"""How many ways of holding arms and head there are for each pose."""
-
-# Where hands are by variant, from the shoulder, in metres: hanging, folded, in the lap or on the chest, one raised.
-_STANDING_HANDS = (
-    ((0.05, 0.04, -0.56), (0.05, 0.06, -0.56)),
-    ((-0.16, 0.2, -0.26), (-0.2, 0.18, -0.24)),
-    ((-0.1, 0.16, -0.5), (-0.1, 0.18, -0.5)),
-    ((0.06, 0.06, -0.55), (-0.02, 0.26, -0.18)),
-)
-_SITTING_HANDS = (
-    ((-0.06, 0.3, -0.42), (-0.06, 0.32, -0.42)),
-    ((-0.16, 0.2, -0.26), (-0.18, 0.2, -0.24)),
-    ((-0.02, 0.36, -0.4), (-0.1, 0.26, -0.4)),
-    ((0.04, 0.2, -0.42), (-0.08, 0.24, -0.12)),
-)
-# Playing: seated with an instrument before the chest; arms up: standing, both hands over the head.
-_PLAYING_HANDS = (
-    ((-0.12, 0.3, -0.16), (-0.02, 0.34, -0.2)),
-    ((0.06, 0.34, -0.02), (-0.16, 0.26, -0.24)),
-    ((-0.14, 0.36, -0.28), (-0.14, 0.36, -0.26)),
-    ((0.16, 0.26, 0.04), (-0.1, 0.28, -0.1)),
-)
-_RAISED_HANDS = (
-    ((0.06, 0.06, 0.56), (0.04, 0.08, 0.54)),
-    ((0.16, 0.0, 0.5), (0.18, 0.02, 0.48)),
-    ((-0.06, 0.12, 0.5), (-0.06, 0.14, 0.5)),
-    ((0.04, 0.1, 0.55), (0.1, 0.22, 0.34)),
-)
+VARIANTS = 6
+"""How many ways of holding oneself, of clothing and of hair there are for each pose."""
 SEATED = ("sitting", "playing")
 POSES = ("standing", "sitting", "playing", "arms up")
-_HEAD_TURN = (0.0, 0.25, -0.18, 0.1)
-_HEAD_NOD = (0.0, 0.02, -0.02, 0.03)
+UPPER_ARM_M, FOREARM_M = 0.29, 0.26
+HEM_M = 0.52
+"""Of skirts and coats, standing."""
+
+# Where hands are by pose and variant, from the shoulder, in metres (out to the side, forward, up): right, then left.
+_HANDS: dict[str, tuple[tuple[Vec, Vec], ...]] = {
+    "standing": (
+        ((0.07, 0.05, -0.53), (0.07, 0.07, -0.53)),
+        ((-0.17, 0.22, -0.24), (-0.2, 0.2, -0.22)),
+        ((-0.13, 0.18, -0.46), (-0.13, 0.2, -0.47)),
+        ((0.08, 0.06, -0.52), (-0.04, 0.27, -0.16)),
+        ((0.02, -0.12, -0.45), (0.02, -0.12, -0.44)),
+        ((0.1, 0.02, -0.35), (0.08, 0.04, -0.53)),
+    ),
+    "sitting": (
+        ((-0.06, 0.32, -0.37), (-0.06, 0.34, -0.37)),
+        ((-0.16, 0.22, -0.24), (-0.18, 0.22, -0.22)),
+        ((-0.14, 0.3, -0.36), (-0.13, 0.28, -0.35)),
+        ((-0.02, 0.3, -0.36), (-0.1, 0.26, -0.06)),
+        ((0.02, 0.36, -0.33), (0.02, 0.3, -0.37)),
+        ((-0.12, 0.26, -0.1), (-0.12, 0.26, -0.11)),
+    ),
+    "playing": (
+        ((-0.12, 0.3, -0.16), (-0.02, 0.34, -0.2)),
+        ((0.06, 0.34, -0.02), (-0.16, 0.26, -0.24)),
+        ((-0.14, 0.36, -0.28), (-0.14, 0.36, -0.26)),
+        ((0.16, 0.26, 0.04), (-0.1, 0.28, -0.1)),
+        ((-0.1, 0.34, -0.08), (-0.12, 0.3, -0.3)),
+        ((0.1, 0.3, -0.2), (-0.12, 0.3, -0.12)),
+    ),
+    "arms up": (
+        ((0.06, 0.06, 0.5), (0.04, 0.08, 0.48)),
+        ((0.16, 0.0, 0.46), (0.18, 0.02, 0.44)),
+        ((-0.06, 0.12, 0.47), (-0.06, 0.14, 0.47)),
+        ((0.04, 0.1, 0.5), (0.1, 0.24, 0.3)),
+        ((0.2, 0.1, 0.38), (0.08, 0.05, -0.53)),
+        ((-0.02, 0.3, 0.36), (-0.02, 0.3, 0.34)),
+    ),
+}
+_TURN = (0.0, 0.28, -0.2, 0.12, -0.34, 0.05)
+"""Of the head, radians."""
+_NOD = (0.0, 0.015, -0.012, 0.02, 0.0, -0.018)
+_SWAY = (0.0, 0.022, -0.022, 0.012, 0.0, -0.026)
+"""How far the hips are over one leg."""
+_SPREAD = (0.0, 0.02, 0.05, -0.015, 0.07, 0.03)
+_CUT = ("jacket", "jacket", "skirt", "shirt", "coat", "pullover")
+_HAIR = ("short", "long", "bun", "short", "none", "long")
 
 
-def _torso(base_m: float, sides: int = 10) -> Mesh:
-    """From the hips at `base_m` to the neck."""
-    profile = [
-        (0.0, 0.0),
-        (0.15, 0.01),
-        (0.165, 0.12),
-        (0.15, 0.25),
-        (0.19, 0.46),
-        (0.17, 0.54),
-        (0.06, 0.6),
-        (0.0, 0.61),
+@dataclass(frozen=True, eq=False)
+class _Body:
+    """Where the joints of a figure are, in its own frame: right (+x) first where there are two."""
+
+    pelvis: Floats
+    chest: Floats
+    neck: Floats
+    head: Floats
+    facing: float
+    hips: tuple[Floats, Floats]
+    knees: tuple[Floats, Floats]
+    ankles: tuple[Floats, Floats]
+    shoulders: tuple[Floats, Floats]
+    elbows: tuple[Floats, Floats]
+    hands: tuple[Floats, Floats]
+
+
+def _elbow(shoulder: Floats, hand: Floats, side: float) -> Floats:
+    """Where the elbow is for a hand that is there: outward, behind and below the straight line."""
+    way = hand - shoulder
+    far = min(float(np.linalg.norm(way)), UPPER_ARM_M + FOREARM_M - 1e-3)
+    along = unit(way)
+    share = (UPPER_ARM_M**2 - FOREARM_M**2 + far**2) / (2 * far)
+    off = np.sqrt(max(UPPER_ARM_M**2 - share**2, 0.0))
+    hint = np.array([side * 0.7, -0.5, -0.6 if hand[2] < shoulder[2] else 0.2])
+    return np.asarray(shoulder + along * share + off * unit(hint - along * float(hint @ along)))
+
+
+def _body(pose: str, variant: int) -> _Body:
+    sits = pose in SEATED
+    sway, spread = _SWAY[variant], _SPREAD[variant]
+    pelvis = np.array([0.0, -0.06, SEAT_M + 0.1]) if sits else np.array([sway, 0.0, 0.93])
+    lean = (0.02, 0.06, -0.02, 0.1, -0.04, 0.0)[variant] if sits else 0.01
+    chest = pelvis + [-0.4 * sway, lean * 0.6, 0.32]
+    neck = pelvis + [-0.5 * sway, lean, 0.545]
+    head = np.array([neck[0] + 0.2 * sway, neck[1] + 0.015 + _NOD[variant], neck[2] + 0.135])
+    hips, knees, ankles, shoulders, elbows, hands = [], [], [], [], [], []
+    for k, side in enumerate((1.0, -1.0)):
+        hip = pelvis + [side * 0.088, 0.0, -0.03]
+        if sits:
+            wide = 0.1 + spread * 0.8
+            knee = np.array([side * wide, 0.4, SEAT_M + 0.07])
+            crossed = variant == 4
+            foot = (
+                (-0.4 * side * wide, 0.52 + 0.08 * k)
+                if crossed
+                else (side * (wide + 0.01), 0.39 - 0.1 * (variant == 5))
+            )
+            ankle = np.array([*foot, 0.085])
+        else:
+            # The leg that carries less is a little bent and a little forward.
+            free = sway * side < -1e-6
+            ankle = np.array([side * (0.095 + spread), 0.03 * free, 0.085])
+            knee = (hip + ankle) / 2 + [0.0, 0.055 if free else 0.015, 0.02]
+        shoulder = np.array([neck[0] + side * 0.172, neck[1] - 0.01, neck[2] - 0.05])
+        out, forward, up = _HANDS[pose][variant][k]
+        hand = shoulder + [side * out, forward, up]
+        hips.append(hip)
+        knees.append(knee)
+        ankles.append(ankle)
+        shoulders.append(shoulder)
+        elbows.append(_elbow(shoulder, hand, side))
+        hands.append(hand)
+
+    def pair(both: list[Floats]) -> tuple[Floats, Floats]:
+        return both[0], both[1]
+
+    return _Body(
+        pelvis,
+        chest,
+        neck,
+        head,
+        _TURN[variant],
+        pair(hips),
+        pair(knees),
+        pair(ankles),
+        pair(shoulders),
+        pair(elbows),
+        pair(hands),
+    )
+
+
+def _limb(start: Floats, end: Floats, first: float, last: float, flat: float = 1.0) -> Limb:
+    return Limb(vec(start), vec(end), (first, last), flat)
+
+
+def _torso(body: _Body, wide: float) -> list[Limb]:
+    low, chest, neck = body.pelvis, body.chest, body.neck
+    right, left = body.shoulders
+    return [
+        _limb(low + [0.055, 0, -0.02], low + [-0.055, 0, -0.02], 0.105 + wide, 0.105 + wide, 0.92),
+        _limb(low + [0, 0, 0.06], chest, 0.118 + wide, 0.135 + wide, 0.74),
+        _limb(chest + [0.06, 0, 0.05], chest + [-0.06, 0, 0.05], 0.105 + wide, 0.105 + wide, 0.85),
+        _limb(right - [0.03, 0, 0.005], left + [0.03, 0, -0.005], 0.062 + wide * 0.5, 0.062 + wide * 0.5),
+        _limb(neck - [0, 0, 0.04], neck + [0, 0.004, 0.015], 0.064, 0.056),
     ]
-    solid = round_surface(profile, sides)
-    flattened = solid.vertices * np.array([1.0, 0.62, 1.0])
-    return Mesh((flattened + [0, 0, base_m]).astype(np.float32), solid.normals, solid.triangles)
 
 
-def _head(at: Floats, variant: int) -> list[Mesh]:
-    turn, nod = _HEAD_TURN[variant], _HEAD_NOD[variant]
-    forward = np.array([np.sin(turn) * 0.02, 0.015 + nod, 0.0])
-    face = coloured(moved(ellipsoid((0.075, 0.092, 0.115), sides=9, rings=6), at + forward), SKIN)
-    hair = coloured(moved(ellipsoid((0.083, 0.092, 0.095), sides=9, rings=5), at + [0, -0.022, 0.035]), HAIR)
-    neck = coloured(tapered(at - [0, 0.01, 0.16], at - [0, 0.0, 0.07], (0.05, 0.048), 6), SKIN)
-    return [face, hair, neck]
-
-
-def _arms(shoulder_m: float, hands: tuple[tuple[float, ...], ...]) -> list[Mesh]:
+def _arms(body: _Body, sleeve: float, wide: float) -> list[Limb]:
+    """Upper arms, and as much of the forearms as the sleeve covers."""
     made = []
-    for side, hand in zip((1.0, -1.0), hands, strict=True):
-        shoulder = np.array([side * 0.185, 0.0, shoulder_m])
-        end = shoulder + np.array([side * hand[0], hand[1], hand[2]])
-        # The elbow hangs outside the straight line.
-        elbow = (shoulder + end) / 2 + np.array([side * 0.07, -0.05, -0.06 if hand[2] < 0.2 else 0.0])
-        made += [
-            tapered(shoulder, elbow, (0.055, 0.045), 6),
-            tapered(elbow, end, (0.045, 0.035), 6),
-            coloured(moved(ellipsoid((0.035, 0.045, 0.05), sides=5, rings=3), end), SKIN),
+    for shoulder, elbow, hand in zip(body.shoulders, body.elbows, body.hands, strict=True):
+        made.append(_limb(shoulder, elbow, 0.054 + wide, 0.043 + wide))
+        if sleeve > 0:
+            made.append(_limb(elbow, elbow + (hand - elbow) * sleeve, 0.043 + wide, 0.034 + wide))
+    return made
+
+
+def _hands(body: _Body, sleeve: float) -> list[Mesh]:
+    """Forearms beyond the sleeve, and hands with a thumb."""
+    made = []
+    for side, elbow, hand in zip((1.0, -1.0), body.elbows, body.hands, strict=True):
+        along = unit(hand - elbow)
+        across = unit(np.cross(along, [0.0, 0.3, 1.0]) + 1e-6)
+        palm = hand + along * 0.055
+        limbs = [
+            _limb(hand - along * 0.03, palm, 0.026, 0.034, 0.8),
+            _limb(palm, palm + along * 0.055, 0.03, 0.018, 0.8),
+            _limb(hand + along * 0.01, hand + along * 0.045 - across * side * 0.035, 0.016, 0.011),
         ]
+        if sleeve < 0.9:
+            limbs.append(_limb(elbow + along * 0.02, hand, 0.038, 0.026))
+        made.append(coloured(skin_mesh(Skin(limbs, 0.012), 0.016, 44 if sleeve >= 0.9 else 64), SKIN))
+    return made
+
+
+def _legs(body: _Body, wide: float) -> list[Limb]:
+    made = [_limb(body.hips[0], body.hips[1], 0.095 + wide, 0.095 + wide, 0.95)]
+    for hip, knee, ankle in zip(body.hips, body.knees, body.ankles, strict=True):
+        made += [
+            _limb(hip, knee, 0.088 + wide, 0.06 + wide),
+            _limb(knee, ankle + [0, 0, -0.02], 0.06 + wide, 0.047 + wide),
+        ]
+    return made
+
+
+def _shoes(body: _Body) -> list[Mesh]:
+    made = []
+    for ankle in body.ankles:
+        heel, toe = vec(ankle + [0, -0.03, -0.043]), vec(ankle + [0, 0.15, -0.05])
+        skin = Skin([Limb(heel, toe, (0.042, 0.035)), Limb(vec(ankle), heel, (0.044, 0.042))], 0.015)
+        made.append(coloured(_cut_off(skin_mesh(skin, 0.025, 44)), DARKER))
+    return made
+
+
+def _cut_off(mesh: Mesh, at_m: float = 0.0) -> Mesh:
+    """The mesh with what is below a height brought up to it: soles on the floor, hems."""
+    flat = mesh.vertices.copy()
+    flat[:, 2] = np.maximum(flat[:, 2], at_m)
+    return Mesh(flat, mesh.normals, mesh.triangles)
+
+
+def _skirt(body: _Body, sits: bool) -> list[Limb]:
+    if sits:
+        knees = (body.knees[0] + body.knees[1]) / 2 - [0.0, 0.03, 0.0]
+        return [_limb(body.pelvis, knees, 0.15, 0.13, 0.75), _limb(knees, knees + [0, 0.03, -0.16], 0.13, 0.14, 0.7)]
+    return [_limb(body.pelvis, np.array([body.pelvis[0] * 0.4, 0.01, HEM_M]), 0.13, 0.23, 0.8)]
+
+
+def _clothes(body: _Body, cut: str, sits: bool) -> list[Mesh]:
+    """Upper body, then legs, each in its own shade."""
+    sleeve = {"shirt": 0.25, "skirt": 0.4}.get(cut, 1.0)
+    wide = {"jacket": 0.008, "coat": 0.012, "pullover": 0.006}.get(cut, 0.0)
+    upper = [*_torso(body, wide), *_arms(body, sleeve, wide)]
+    if cut == "coat" and not sits:
+        upper.append(_limb(body.pelvis, np.array([body.pelvis[0] * 0.5, 0.0, HEM_M]), 0.13, 0.2, 0.85))
+    hem = 0.0 if sits else HEM_M
+    made = [_cut_off(skin_mesh(Skin(upper, 0.028), 0.034, 300), hem if cut == "coat" else 0.0)]
+    below = _skirt(body, sits) if cut == "skirt" else []
+    legs = _legs(body, 0.0)
+    made.append(coloured(_cut_off(skin_mesh(Skin(below, 0.03), 0.04, 80), hem), DARKER) if below else _nothing())
+    made.append(coloured(skin_mesh(Skin(legs, 0.02), 0.034, 170), SKIN if below else DARKER))
+    return [*made, *_hands(body, sleeve)]
+
+
+def _nothing() -> Mesh:
+    return Mesh(np.zeros((0, 3), np.float32), np.zeros((0, 3), np.float32), np.zeros((0, 3), np.uint32))
+
+
+def _turned(at: Floats, by: float, x: float, y: float, z: float) -> Floats:
+    """A place of the head, from its middle, with the head turned about its upright."""
+    return np.asarray(at + [x * np.cos(by) - y * np.sin(by), x * np.sin(by) + y * np.cos(by), z])
+
+
+def _head(body: _Body, hair: str) -> list[Mesh]:
+    """Skull and jaw, brow, nose, ears and chin; neck; hair."""
+
+    def place(x: float, y: float, z: float) -> Floats:
+        return _turned(body.head, body.facing, x, y, z)
+
+    skull = [
+        _limb(place(0, -0.018, 0.028), place(0, 0.012, 0.03), 0.077, 0.074),
+        _limb(place(0, 0.03, -0.005), place(0, 0.045, -0.062), 0.062, 0.04),
+        _limb(place(0.03, 0.07, 0.022), place(-0.03, 0.07, 0.022), 0.016, 0.016),
+        _limb(place(0, 0.084, 0.012), place(0, 0.1, -0.022), 0.011, 0.015),
+        _limb(place(0, 0.074, -0.078), place(0, 0.062, -0.084), 0.02, 0.022),
+        _limb(place(0.076, -0.008, 0.008), place(0.076, -0.004, -0.02), 0.013, 0.009),
+        _limb(place(-0.076, -0.008, 0.008), place(-0.076, -0.004, -0.02), 0.013, 0.009),
+        _limb(body.neck - [0, 0, 0.03], body.head + [0, -0.012, -0.06], 0.053, 0.05),
+    ]
+    made = [coloured(skin_mesh(Skin(skull, 0.009), 0.015, 190), SKIN)]
+    cap = [
+        _limb(place(0, -0.03, 0.034), place(0, 0.004, 0.045), 0.083, 0.074),
+        _limb(place(0, -0.05, 0.0), place(0, -0.05, -0.02), 0.062, 0.05),
+    ]
+    if hair == "none":
+        return made
+    if hair == "long":
+        cap += [_limb(place(s * 0.055, -0.045, 0.0), place(s * 0.07, -0.05, -0.13), 0.045, 0.035) for s in (1, -1)]
+        cap.append(_limb(place(0, -0.075, 0.0), place(0, -0.085, -0.15), 0.06, 0.05))
+    if hair == "bun":
+        cap.append(_limb(place(0, -0.11, 0.06), place(0, -0.12, 0.06), 0.042, 0.04))
+    made.append(coloured(skin_mesh(Skin(cap, 0.014), 0.02, 96), HAIR))
     return made
 
 
@@ -99,54 +295,39 @@ def _chair() -> Mesh:
 @cache
 def figure_mesh(pose: str, variant: int) -> Mesh:
     """A person of HEIGHT_M who stands or sits (on a chair of their own), to be seen from near."""
-    if pose not in SEATED:
-        legs = [
-            coloured(join([
-                tapered((x, 0, 0.9), (x * 1.15, 0.01, 0.47), (0.085, 0.06)),
-                tapered((x * 1.15, 0.01, 0.47), (x * 1.2, -0.01, 0.08), (0.06, 0.045)),
-                box((0.09, 0.24, 0.07), (x * 1.2, 0.05, 0.035)),
-            ]), DARKER)
-            for x in (-0.09, 0.09)
-        ]  # fmt: skip
-        head = _head(np.array([0.0, 0.0, HEIGHT_M - 0.12]), variant)
-        hands = _RAISED_HANDS if pose == "arms up" else _STANDING_HANDS
-        return join([_torso(0.86), *head, *_arms(1.38, hands[variant]), *legs])
-    legs = [
-        coloured(join([
-            tapered((x, -0.02, SEAT_M + 0.08), (x * 1.2, 0.4, SEAT_M + 0.07), (0.085, 0.06)),
-            tapered((x * 1.2, 0.4, SEAT_M + 0.07), (x * 1.25, 0.36, 0.08), (0.06, 0.045)),
-            box((0.09, 0.24, 0.07), (x * 1.25, 0.43, 0.035)),
-        ]), DARKER)
-        for x in (-0.09, 0.09)
-    ]  # fmt: skip
-    body = [_torso(SEAT_M + 0.02), *_head(np.array([0.0, 0.02, SEAT_M + 0.77]), variant)]
-    upper = join([*body, *_arms(SEAT_M + 0.54, (_PLAYING_HANDS if pose == "playing" else _SITTING_HANDS)[variant])])
-    return join([moved(upper, (0, -0.06, 0)), *legs, _chair()])
+    body, sits = _body(pose, variant), pose in SEATED
+    parts = [*_clothes(body, _CUT[variant], sits), *_head(body, _HAIR[variant]), *_shoes(body)]
+    return join([part for part in (*parts, *((_chair(),) if sits else ())) if len(part.triangles)])
 
 
 @cache
-def far_figure_mesh(pose: str) -> Mesh:
+def far_figure_mesh(pose: str, variant: int = 0) -> Mesh:
     """The same person in a few dozen triangles: for far away, and for what only casts a shadow.
 
     It lies inside the whole one, so that nobody stands in a shadow of their own.
     """
-    stands = pose not in SEATED
-    base = 0.0 if stands else SEAT_M
-    tall = HEIGHT_M if stands else SEAT_M + 0.89
-    hips = 0.82 if stands else base
-    coat = round_surface([(0.12, hips), (0.13, hips + 0.2), (0.155, tall - 0.36), (0.04, tall - 0.25)], 6)
-    body = Mesh((coat.vertices * np.array([1.05, 0.56, 1.0])).astype(np.float32), coat.normals, coat.triangles)
-    head = coloured(moved(ellipsoid((0.08, 0.095, 0.125), sides=6, rings=4), (0, 0, tall - 0.12)), HAIR)
-    face = coloured(moved(ellipsoid((0.06, 0.06, 0.09), sides=5, rings=3), (0, 0.05, tall - 0.13)), SKIN)
-    if stands:
-        legs = [coloured(tapered((x, 0, 0.86), (x * 1.2, 0, 0.02), (0.075, 0.045), 5), DARKER) for x in (-0.085, 0.085)]
-        hand = (1.2, 0.06, tall + 0.14) if pose == "arms up" else (1.35, 0.02, tall - 0.92)
-        arms = [tapered((x, 0, tall - 0.38), (x * hand[0], *hand[1:]), (0.045, 0.035), 4) for x in (-0.185, 0.185)]
-        return join([body, head, face, *legs, *arms])
-    lap = coloured(box((0.3, 0.48, 0.14), (0, 0.2, SEAT_M + 0.06)), DARKER)
-    shins = coloured(box((0.28, 0.14, SEAT_M), (0, 0.38, SEAT_M / 2)), DARKER)
-    back = coloured(box((0.44, 0.03, 0.9), (0, -0.23, 0.45)), DARKER)
-    return join([body, head, face, lap, shins, back])
+    body, sits, thin = _body(pose, variant), pose in SEATED, -0.012
+    upper = skin_mesh(Skin([*_torso(body, thin), *_arms(body, 1.0, thin)], 0.02), 0.05, 84)
+    below = _skirt(body, sits) if _CUT[variant] == "skirt" else _legs(body, thin)
+    legs = coloured(skin_mesh(Skin(below, 0.02), 0.05, 52), DARKER)
+
+    def place(x: float, y: float, z: float) -> Floats:
+        return _turned(body.head, body.facing, x, y, z)
+
+    face = Skin(
+        [_limb(place(0, 0.0, 0.02), place(0, 0.04, -0.05), 0.068, 0.04), _limb(body.neck, body.head, 0.045, 0.045)],
+        0.01,
+    )
+    hair = Skin([_limb(place(0, -0.03, 0.036), place(0, 0.0, 0.045), 0.074, 0.066)], 0.0)
+    parts = [upper, legs, coloured(skin_mesh(face, 0.045, 30), SKIN)]
+    if _HAIR[variant] != "none":
+        parts.append(coloured(skin_mesh(hair, 0.045, 26), HAIR))
+    if sits:
+        parts += [
+            coloured(box((0.42, 0.42, 0.03), (0, 0.02, SEAT_M - 0.02)), DARKER),
+            coloured(box((0.42, 0.03, 0.42), (0, -0.21, SEAT_M + 0.24)), DARKER),
+        ]
+    return join(parts)
 
 
 def eye_height_m(pose: str, height_m: float) -> float:

@@ -8,7 +8,7 @@ import { silhouette, type Upright } from "./silhouettes";
 import type { MeshStore } from "./meshes";
 
 /** Further than this from the eye a thing is drawn by its simpler mesh. */
-const NEAR_M = 20;
+const NEAR_M = 9;
 const FAR_AGAIN_M = 1;
 
 const SOLID_VERTEX = `
