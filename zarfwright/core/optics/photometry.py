@@ -185,26 +185,40 @@ def landing(beams: Beams, i: int, caster: Caster) -> Landing | None:
     return Landing((x, y, z), caster.names[int(found.thing[0])], away, across, float(lux))
 
 
-def bounced(beams: Beams, points: ArrayLike, normals: ArrayLike, caster: Caster, rays: int = 1024) -> Floats:
-    """Lux by colour (m, 3) from light that has bounced once: a cosine-weighted hemisphere of rays from each point.
+def bounced(
+    beams: Beams, points: ArrayLike, normals: ArrayLike, caster: Caster, rays: int = 1024, bounces: int = 1
+) -> Floats:
+    """Lux by colour (m, 3) from light that has bounced up to `bounces` times: from each point a cosine-weighted hemisphere
+    of `rays`, each going on from where it lands in one direction of its own.
 
     E = pi . mean of the luminance met, L = reflectance . E / pi: the reference that the stage's bounce is held against.
     """
     places, faces = np.asarray(points, dtype=float), np.asarray(normals, dtype=float)
     rng = np.random.default_rng(1)
+    owner = np.repeat(np.arange(len(places)), rays)
+    place, face = places[owner], faces[owner]
+    share = np.tile((np.arange(rays) + rng.random(rays)) / rays, len(places))
+    turn = np.tile(2 * np.pi * ((np.arange(rays) * 0.6180339887498949) % 1.0), len(places))
+    carried = np.ones((len(owner), 3))
     out = np.zeros((len(places), 3))
-    share = (np.arange(rays) + rng.random(rays)) / rays
-    turn = 2 * np.pi * ((np.arange(rays) * 0.6180339887498949) % 1.0)
-    for k, (place, face) in enumerate(zip(places, faces, strict=True)):
-        helper = np.array([1.0, 0.0, 0.0]) if abs(face[0]) < 0.9 else np.array([0.0, 1.0, 0.0])
-        x = unit(np.cross(face, helper))
-        y = np.cross(face, x)
-        r, z = np.sqrt(share), np.sqrt(1 - share)
-        ways = (r * np.cos(turn))[:, None] * x + (r * np.sin(turn))[:, None] * y + z[:, None] * face
-        found = caster.first(np.broadcast_to(place + face * OFF_SURFACE_M, ways.shape), ways)
+    for _ in range(bounces):
+        ways = _hemisphere(face, share, turn)
+        found = caster.first(place + face * OFF_SURFACE_M, ways)
         hit = np.isfinite(found.distance)
-        at = place + ways[hit] * found.distance[hit, None]
-        facing = found.normal[hit]
-        lux = illuminance(beams, at + facing * OFF_SURFACE_M, facing, caster)
-        out[k] = (lux * caster.albedo[found.thing[hit]]).sum(axis=0) / rays
+        owner, carried = owner[hit], carried[hit] * caster.albedo[found.thing[hit]]
+        place, face = place[hit] + ways[hit] * found.distance[hit, None], found.normal[hit]
+        if not len(owner):
+            break
+        lux = illuminance(beams, place + face * OFF_SURFACE_M, face, caster)
+        np.add.at(out, owner, lux * carried / rays)
+        share, turn = rng.random(len(owner)), 2 * np.pi * rng.random(len(owner))
     return out
+
+
+def _hemisphere(face: Floats, share: Floats, turn: Floats) -> Floats:
+    """Unit directions (m, 3) about faces (m, 3), as many as the cosine asks for where `share` is even over 0..1."""
+    helper = np.where(np.abs(face[:, :1]) < 0.9, [[1.0, 0.0, 0.0]], [[0.0, 1.0, 0.0]])
+    x = unit(np.cross(face, helper))
+    y = np.cross(face, x)
+    r, z = np.sqrt(share), np.sqrt(1 - share)
+    return np.asarray((r * np.cos(turn))[:, None] * x + (r * np.sin(turn))[:, None] * y + z[:, None] * face)

@@ -242,17 +242,19 @@ export class DeferredLight implements LightPipeline {
     const picture = this.beams.pictures.get(shot.picture);
     this.set("uBounceGain", on ? this.bounceGain * shot.exposure.poolGain : 0);
     this.set("uPatchCount", 0);
+    this.set("uFurther", 0);
     if (on && picture) {
       let patches = this.patches.get(shot.picture);
       if (!patches) {
         if (this.patches.size > 3) this.patches.clear();
-        patches = new Patches(this.beams, this.landings);
+        patches = new Patches(this.beams, this.landings, this.solids);
         this.patches.set(shot.picture, patches);
       }
       if (!patches.update(shot.picture, `${picture.version}/${this.beams.placed}/${this.solids.version}`, { gobos: this.gobos.means, webs: this.webs.angles }, shot.atRest)) this.unfinished = true;
       this.set("uPatches", patches.texture);
       this.setBoxes(shot.quality.shadows > 0);
       this.set("uPatchCount", patches.count);
+      this.set("uFurther", patches.further);
     }
     this.set("uOcclusion", on ? 1 : 0);
     if (!on) return;

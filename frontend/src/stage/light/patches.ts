@@ -1,8 +1,12 @@
 import * as THREE from "three";
 import { type BeamState, FIELD } from "../scene/beams";
 import type { Hit, Landings } from "../scene/landings";
+import type { Solids } from "../scene/solids";
+import { bouncedOn, dimmed, fluxOf } from "./further";
 
-const PATCHES = 64;
+const PATCHES = 52;
+const LATER = 96;
+const ROWS = PATCHES + LATER;
 const BEAMS_MOST = 160;
 const RAY_SHARE = 0.2;
 
@@ -73,8 +77,11 @@ function inCells(patches: Patch[], cell: number): Map<number, Patch[]> {
   return cells;
 }
 
-/** Patches that lie close and face alike become one, in the smallest cells that leave few enough. */
-export function merged(patches: Patch[], most: number): Patch[] {
+/**
+ * Patches that lie close and face alike become one, in the smallest cells that leave few enough. Where many of them are of the
+ * same place (`overlapping`) one is no larger than its cell.
+ */
+export function merged(patches: Patch[], most: number, overlapping = false): Patch[] {
   let cell = 0.36;
   let cells = inCells(patches, cell);
   while (cells.size > most) {
@@ -82,7 +89,11 @@ export function merged(patches: Patch[], most: number): Patch[] {
     cells = inCells(patches, cell);
   }
   const finer = inCells(patches, cell * 0.78);
-  if (finer.size <= most) cells = finer;
+  if (finer.size <= most) {
+    cells = finer;
+    cell *= 0.78;
+  }
+  const widest = overlapping ? cell * cell : Infinity;
   return [...cells.values()].map((list) => {
     const flux: [number, number, number] = [0, 0, 0];
     const point = new THREE.Vector3();
@@ -103,15 +114,18 @@ export function merged(patches: Patch[], most: number): Patch[] {
       spread = Math.max(spread, one.point.distanceTo(point) + Math.sqrt(one.area / Math.PI));
       area += one.area;
     }
-    return { point, normal: normal.normalize(), flux, area: Math.min(area, Math.PI * spread * spread) };
+    return { point, normal: normal.normalize(), flux, area: Math.min(area, Math.PI * spread * spread, widest) };
   });
 }
 
 /** The lit patches of a picture as a texture for light/bounce.frag.glsl. */
 export class Patches {
-  readonly texture = new THREE.DataTexture(new Float32Array(PATCHES * 12), 3, PATCHES, THREE.RGBAFormat, THREE.FloatType);
+  readonly texture = new THREE.DataTexture(new Float32Array(ROWS * 12), 3, ROWS, THREE.RGBAFormat, THREE.FloatType);
+  /** How many patches are lit by beams; those that are lit by others follow them. */
   count = 0;
+  further = 0;
   list: Patch[] = [];
+  private later: { patches: Patch[]; flux: number } = { patches: [], flux: 0 };
   private made = "";
   /** When it may be made anew: what it costs is kept to a small share of the time. */
   private due = 0;
@@ -119,6 +133,7 @@ export class Patches {
   constructor(
     private readonly beams: BeamState,
     private readonly landings: Landings,
+    private readonly solids: Solids,
   ) {
     this.texture.minFilter = this.texture.magFilter = THREE.NearestFilter;
     this.texture.needsUpdate = true;
@@ -141,21 +156,26 @@ export class Patches {
       for (const hit of hits) if (hit) found.push(patchOf(hit, candela, angle, half));
     }
     this.list = merged(found, PATCHES);
+    const flux = fluxOf(this.list);
+    // Light is followed through the room while nothing moves; until then its later bounces go with the first.
+    if (atOnce) this.later = { patches: bouncedOn(this.list, this.solids, LATER), flux };
+    else if (this.later.flux > 0) this.later = { patches: dimmed(this.later.patches, flux / this.later.flux), flux };
     this.write();
-    this.made = done ? version : "";
+    this.made = done && atOnce ? version : "";
     this.due = from + (performance.now() - from) * PAUSE;
-    return done;
+    return done && atOnce;
   }
 
   private write(): void {
     const data = this.texture.image.data as Float32Array;
     data.fill(0);
-    this.list.forEach((patch, i) => {
+    [...this.list, ...this.later.patches].forEach((patch, i) => {
       data.set([...patch.point.toArray(), patch.area], i * 12);
       data.set([...patch.normal.toArray(), 0], i * 12 + 4);
       data.set([...patch.flux, 0], i * 12 + 8);
     });
     this.count = this.list.length;
+    this.further = this.later.patches.length;
     this.texture.needsUpdate = true;
   }
 

@@ -10,6 +10,7 @@ import type { MeshStore } from "./meshes";
 /** Further than this from the eye a thing is drawn by its simpler mesh. */
 const NEAR_M = 9;
 const FAR_AGAIN_M = 1;
+const FASCIA_M = 0.1;
 
 const SOLID_VERTEX = `
 in vec3 position; in vec3 normal; in float part; in mat4 instanceMatrix; in vec4 tint;
@@ -347,6 +348,8 @@ export class Solids {
       const box = near.geometry.boundingBox as THREE.Box3;
       ids.forEach((id, i) => {
         const half = box.getSize(new THREE.Vector3()).multiplyScalar(0.5);
+        // A fascia stands back from the edge: what is on it must not be inside.
+        half.set(...(half.toArray().map((one) => one - Math.min(FASCIA_M, one * 0.3)) as [number, number, number]));
         const middle = box.getCenter(new THREE.Vector3()).applyMatrix4(new THREE.Matrix4().fromArray(matrices, i * 16));
         const sides = [half.x, half.y, half.z].sort((a, b) => b - a) as [number, number, number];
         found.push({ middle, half, turn: this.get(id)?.rotation ?? [0, 0, 0, 1], area: sides[0] * sides[1] });
