@@ -1,5 +1,5 @@
-"""Shafts in the air against a numeric integral of single scattering: from the side, into the beam, from inside it and from
-behind the lamp."""
+"""Shafts in the air against a numeric integral of single scattering: from the side, into the beam, from inside it and
+from behind the lamp."""
 
 from __future__ import annotations
 

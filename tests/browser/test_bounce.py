@@ -64,7 +64,9 @@ def reference(program, points, normals):
     caster = caster_of([item for item in show.items.values() if item.kind in ("venue", "deck", "truss", "figure")])
     desk.close()
     lifted = points + 0.004 * normals
-    return illuminance(beams, lifted, normals, caster) @ LUMINANCE, bounced(beams, points, normals, caster, 1500, BOUNCES) @ LUMINANCE
+    return illuminance(beams, lifted, normals, caster) @ LUMINANCE, bounced(
+        beams, points, normals, caster, 1500, BOUNCES
+    ) @ LUMINANCE
 
 
 @pytest.mark.timeout(400)
@@ -108,7 +110,11 @@ def test_the_luminance_at_named_places_is_that_of_rays_bounced_until_nothing_is_
         program.end()
 
 
-ROOMS = {"white": ("cloth", "cloth", "cloth"), "black": ("black", "black", "black"), "mixed": ("black", "cloth", "timber")}
+ROOMS = {
+    "white": ("cloth", "cloth", "cloth"),
+    "black": ("black", "black", "black"),
+    "mixed": ("black", "cloth", "timber"),
+}
 # The room is 6 m by 5 m by 3 m; one lamp under its ceiling shines down beside a wall.
 ROOM_PLACES = {
     "struck floor's edge": ((-1.2, 0.6, 0.0), (0, 0, 1)),

@@ -31,7 +31,7 @@ def test_quality_exposure_and_strength_are_set_in_the_pictures_panel(program, pe
     person.press("Air")
     person.says("Shafts in the haze as well.")
     wait_for(lambda: person.settle()["step"] == "Air", "the picture to be drawn with shafts")
-    wait_for(lambda: "Air · EV 7.5 locked" in foot(person), "the status line to say so")
+    wait_for(lambda: "Air · EV " in foot(person) and " by look" in foot(person), "the status line to say so")
     # What cannot be is refused where it was typed; what can be is an edit like any other.
     person.type("Haze, 1/m", "7", enter=True)
     person.says("The haze per m cannot be 7: type at most 1.")
@@ -49,9 +49,19 @@ def test_quality_exposure_and_strength_are_set_in_the_pictures_panel(program, pe
     # The eye finds its own exposure by what is lit, and the status line follows it.
     person.click('//label[contains(., "The eye adapts")]', "the eye")
     wait_for(lambda: settings(program)["eye_adapts"], "the eye to adapt")
-    wait_for(lambda: "EV 9.5" not in foot(person) and "locked" not in foot(person), "another EV", 40)
+    wait_for(lambda: "EV 9.5" not in foot(person) and "by look" not in foot(person), "another EV", 40)
     person.click('//label[contains(., "The eye adapts")]', "the eye")
-    wait_for(lambda: "EV 9.5 locked" in foot(person), "the eye to be locked again")
+    wait_for(lambda: "EV 9.5 by look" in foot(person), "the eye to be set again")
+    # A look brings the exposure that suits it, unless that is locked: then it is said.
+    ebb = next(row for row in program.document()["objects"] if row["body"].get("name") == "Ebb")
+    program.edit("play look", id=ebb["id"])
+    wait_for(lambda: f"EV {ebb['body']['exposure_ev']:.1f} by look" in foot(person), "the look's exposure")
+    person.type("Exposure, EV", "12", enter=True)
+    person.click('//label[contains(., "Locked: looks leave it as it is")]', "the lock")
+    wait_for(lambda: "EV 12.0 locked" in foot(person), "the exposure to be locked")
+    said = program.edit("play look", id=ebb["id"])["report"]
+    assert said[-1].startswith("The exposure is locked at EV 12.0, and Ebb would be seen at EV")
+    wait_for(lambda: "EV 12.0 locked" in foot(person), "the exposure to stay")
     # Off scale: said in the pane, the panel and the status line, until it is set back.
     person.type("Shafts", "2.5", enter=True)
     person.says("Off scale: the picture is not true")

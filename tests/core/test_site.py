@@ -60,9 +60,9 @@ def test_people_are_not_all_alike_and_the_same_person_always_is():
 
 
 @pytest.mark.parametrize("pose", ["standing", "sitting"])
-def test_from_far_a_person_is_a_third_of_the_triangles_and_as_large(pose):
+def test_from_far_a_person_is_less_than_half_of_the_triangles_and_as_large(pose):
     near, far = figure_mesh(pose, 0), far_figure_mesh(pose)
-    assert len(far.triangles) < 0.34 * len(near.triangles)
+    assert len(far.triangles) < 0.4 * len(near.triangles)
     assert far.bounds()[1][2] == pytest.approx(near.bounds()[1][2], abs=0.03)
 
 

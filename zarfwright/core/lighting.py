@@ -7,13 +7,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zarfwright.core.dmx.compile import CompiledRig, compile_rig
+from zarfwright.core.dmx.compile import CompiledRig, compile_rig, fixture_of
 from zarfwright.core.drive import value_rows
+from zarfwright.core.optics.colour import LUMINANCE
+from zarfwright.core.optics.exposure import eye_ev
 from zarfwright.core.optics.gate import Mask
 from zarfwright.core.optics.photometry import Beams, beams_in_show
 from zarfwright.core.optics.web import Web
 from zarfwright.core.patch import patch_rows
-from zarfwright.core.picture import BeamTable, beam_table
+from zarfwright.core.picture import COLUMN, BeamTable, beam_table
 from zarfwright.core.raycast import Caster
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.scene import solids
@@ -62,3 +64,28 @@ def rig_of(show: Show) -> Rig:
 def caster_of(items: list[Item]) -> Caster:
     """Rays through everything solid among the items."""
     return Caster(solids(items))
+
+
+SAMPLED = 64
+MEAN_REFLECTANCE, FURTHEST_M, BRIGHTER_EV = 0.3, 14.0, 0.8
+EV_RANGE = (1.0, 13.0)
+
+
+def fitting_ev(show: Show, values: Mapping[str, Mapping[str, float]]) -> float | None:
+    """The eye's EV100 that suits a look: by what its beams lay on a level surface below them, the log mean weighed by
+    their light. A few dozen of the lit fixtures tell it. None where nothing is lit."""
+    lit = {fixture_of(key) for key, said in values.items() if said.get("dimmer", 0.0) > 0.01}
+    fixtures = [item for item, _ in show.fixtures() if item.id in lit]
+    taken = {item.id for item in fixtures[:: len(fixtures) // SAMPLED + 1]}
+    few = Show({k: i for k, i in show.items.items() if i.kind != "fixture" or k in taken}, show.types)
+    beams = rig_of(few).beams(values, {}) if taken else None
+    if beams is None or not len(beams.lit()):
+        return None
+    rows = beams.lit()
+    candela = np.array([float(beams.colour_cd(int(i)) @ LUMINANCE) for i in rows])
+    down = -beams.along[rows, 2]
+    away = np.clip(beams.lens[rows, 2] / np.maximum(down, 0.05), 1.0, FURTHEST_M)
+    luminance = MEAN_REFLECTANCE / np.pi * candela / away**2 * np.maximum(down, 0.3)
+    flux = candela * np.tan(np.minimum(beams.frame[rows, COLUMN["field"]] / 2, 1.2)) ** 2
+    mean = float(np.exp(np.sum(flux * np.log(np.maximum(luminance, 1e-3))) / np.sum(flux)))
+    return round(float(np.clip(eye_ev(mean) - BRIGHTER_EV, *EV_RANGE)), 1)

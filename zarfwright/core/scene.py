@@ -36,7 +36,14 @@ from zarfwright.core.types.model import FixtureType
 
 # Diffuse reflectances: brick, aluminium seen dull, what decks are faced with, clothes of several shades.
 BRICK, ALUMINIUM = (0.32, 0.25, 0.21), (0.35, 0.36, 0.37)
-FINISHES = {"black": (0.16, 0.15, 0.14), "timber": (0.42, 0.30, 0.19), "cloth": (0.72, 0.70, 0.66)}
+FINISHES: dict[str, Vec] = {
+    "black": (0.16, 0.15, 0.14),
+    "gloss": (0.05, 0.05, 0.055),
+    "timber": (0.42, 0.30, 0.19),
+    "cloth": (0.72, 0.70, 0.66),
+    "brick": BRICK,
+    "steel": (0.32, 0.33, 0.34),
+}
 CLOTH = (
     (0.22, 0.19, 0.18), (0.09, 0.11, 0.19), (0.30, 0.24, 0.17), (0.12, 0.17, 0.13), (0.27, 0.10, 0.10),
     (0.05, 0.05, 0.06), (0.36, 0.34, 0.31), (0.13, 0.18, 0.22),
@@ -52,9 +59,12 @@ class Solid:
     mesh: Mesh
     placement: Placement
     albedo: Vec
+    """On the whole; texture varies about it."""
     scale: float = 1.0
     far: Mesh | None = None
     """A simpler mesh for far away and for shadows."""
+    finish: str = "plain"
+    """What it is faced with, for how it shines and its texture: FINISHES, `people`, or plain."""
 
 
 @lru_cache(maxsize=256)
@@ -144,6 +154,11 @@ def mesh_solids(item: Item, body: MeshPiece) -> list[Solid]:
     ]
 
 
+def _faced(finish: str) -> tuple[Vec, float, None, str]:
+    """The last of a solid's values for what is faced so: colour, scale, no simpler mesh, finish."""
+    return FINISHES[finish], 1.0, None, finish
+
+
 def upright(position: Vec, turn_deg: float) -> Placement:
     """A placement turned about the upright axis."""
     return Placement(position, quat(about((0.0, 0.0, 1.0), math.radians(turn_deg))))
@@ -153,19 +168,25 @@ def solid_of(item: Item) -> Solid | None:
     """What an item looks like; None for kinds that are no solid. Meshes hang on sizes only, so moves keep them."""
     body = item.body
     if isinstance(body, Venue):
-        return Solid(item.id, item.kind, _venue(body), Placement(), BRICK)
+        return Solid(item.id, item.kind, _venue(body), Placement(), BRICK, finish="brick")
     if isinstance(body, Deck):
         mesh = _deck(replace(body, name="", position=ORIGIN, turn_deg=0.0, finish="black"))
-        return Solid(item.id, item.kind, mesh, upright(body.position, body.turn_deg), FINISHES[body.finish])
+        return Solid(
+            item.id, item.kind, mesh, upright(body.position, body.turn_deg), FINISHES[body.finish], finish=body.finish
+        )
     if isinstance(body, Piece):
         mesh = _piece(replace(body, name="", position=ORIGIN, turn_deg=0.0, finish="black"))
-        return Solid(item.id, item.kind, mesh, upright(body.position, body.turn_deg), FINISHES[body.finish])
+        return Solid(
+            item.id, item.kind, mesh, upright(body.position, body.turn_deg), FINISHES[body.finish], finish=body.finish
+        )
     if isinstance(body, Panel):
         mesh = _panel(body.corners, body.thickness_m)
-        return Solid(item.id, item.kind, mesh, upright(body.position, body.turn_deg), FINISHES[body.finish])
+        return Solid(
+            item.id, item.kind, mesh, upright(body.position, body.turn_deg), FINISHES[body.finish], finish=body.finish
+        )
     if isinstance(body, Wall):
         mesh = _wall(body.corners, body.closed, body.height_m, body.thickness_m, body.openings)
-        return Solid(item.id, item.kind, mesh, upright(body.position, 0.0), FINISHES[body.finish])
+        return Solid(item.id, item.kind, mesh, upright(body.position, 0.0), *_faced(body.finish))
     if isinstance(body, Truss):
         plain = replace(
             body,
@@ -178,7 +199,7 @@ def solid_of(item: Item) -> Solid | None:
             bridle_m=0.0,
             steel_m=0.0,
         )
-        return Solid(item.id, item.kind, _structure(plain), truss_placement(body), ALUMINIUM)
+        return Solid(item.id, item.kind, _structure(plain), truss_placement(body), ALUMINIUM, finish="steel")
     if isinstance(body, Figure):
         return _person(item.id, item.kind, body.pose, upright(body.position, body.turn_deg), body.height_m)
     return None
@@ -192,7 +213,7 @@ def _person(key: str, kind: str, pose: str, placement: Placement, height_m: floa
     r, g, b = (min(part * shade, 0.8) for part in cloth)
     variant = (seed >> 16) % VARIANTS
     mesh, far = figure_mesh(pose, variant), far_figure_mesh(pose, variant)
-    return Solid(key, kind, mesh, placement, (r, g, b), height_m / HEIGHT_M, far)
+    return Solid(key, kind, mesh, placement, (r, g, b), height_m / HEIGHT_M, far, "people")
 
 
 def people_of(crowd: Crowd) -> People:
@@ -239,7 +260,7 @@ def solids_of(item: Item) -> list[Solid]:
     if isinstance(body, Truss) and body.hoists:
         rigging = _rigging(replace(body, name="", kg_per_m=0.0))
         if rigging is not None:
-            made.append(Solid(f"{item.id}/rig", item.kind, rigging, Placement(), ALUMINIUM))
+            made.append(Solid(f"{item.id}/rig", item.kind, rigging, Placement(), ALUMINIUM, finish="steel"))
     return made
 
 

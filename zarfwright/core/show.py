@@ -55,6 +55,8 @@ class Settings:
     exposure_ev: float = 8.0
     """The eye's EV100, where it does not adapt by itself."""
     eye_adapts: bool = False
+    exposure_locked: bool = False
+    """Whether the eye's exposure stays when looks are recalled; else each brings the one that suits it."""
     iso: float = 800.0
     shutter_s: float = 0.02
     aperture: float = 2.8
@@ -101,6 +103,8 @@ class Look:
     note: str = ""
     carriers: dict[str, tuple[float, float, float, float]] = field(default_factory=dict)
     """Where carriers are: their pivots in metres, and their turns in degrees."""
+    exposure_ev: float | None = None
+    """The eye's exposure that suits it; None: unknown."""
 
 
 @dataclass(frozen=True)

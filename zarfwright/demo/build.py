@@ -144,7 +144,7 @@ def build_first_part(path: Path) -> None:
         system="metric",
         work_light_lx=6.0,
         exposure_ev=7.5,
-        haze_per_m=0.012,
+        haze_per_m=0.004,
     )
     build.do("add venue", name="Halyard Shed", width="21m", upstage="14m", downstage="48m", eave="7.2m", ridge="11.5m")
     build.do("add deck", name="Main deck", width="11m", depth="7.5m", height="1.1m", x="0", y="US 3.75")

@@ -19,7 +19,7 @@ def build_structures(build: Builder) -> dict[str, str]:
             start_trim="7.4m",
             y="US 1.5",
             hoists="4",
-            steel="9.4m",
+            steel="8.9m",
             bridle="1m",
         ).select[0],
         "back": build.do(
@@ -29,8 +29,8 @@ def build_structures(build: Builder) -> dict[str, str]:
             start_trim="7.9m",
             y="US 5.6",
             hoists="4",
-            steel="9.8m",
-            bridle="1m",
+            steel="8.9m",
+            bridle="0.8m",
         ).select[0],
     }
     for side in ("SL", "SR"):
@@ -44,7 +44,7 @@ def build_structures(build: Builder) -> dict[str, str]:
             y="DS 6.5",
             turn="-90",
             hoists="3",
-            steel="9.6m",
+            steel="8.6m",
         ).select[0]
         made[f"gallery {side}"] = build.do(
             "add truss",

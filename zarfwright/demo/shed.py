@@ -37,11 +37,20 @@ def build_venue(build: Builder) -> None:
         )
         build.do("repeat", ids=list(first.select), columns="1", rows="8", back="6m")
 
+    # What the points go up to: collar beams of the roof, where its slopes are that far apart.
+    for y, z, width in (
+        ("US 1.5", "8.9m", "12.6m"),
+        ("US 5.6", "8.9m", "12.6m"),
+        ("DS 1", "9.8m", "8.2m"),
+        ("DS 4.75", "9.8m", "8.2m"),
+    ):
+        build.do("add deck", name="Collar beam", width=width, depth="0.25m", height="0.3m", y=y, z=z, finish="timber")
+
 
 def build_set(build: Builder) -> dict[str, str]:
     """The deck and its tongue, the choir's risers, the bridge and the sail. Returns the carriers' ids by name."""
     build.do("add layer", name="Set")
-    build.do("add deck", name="Main deck", width="11m", depth="7.5m", height="1.1m", y="US 3.75")
+    build.do("add deck", name="Main deck", width="11m", depth="7.5m", height="1.1m", y="US 3.75", finish="black")
     build.do("add deck", name="Tongue", width="3m", depth="7m", height="1.1m", y="DS 3.5")
     for k in range(3):
         build.do(

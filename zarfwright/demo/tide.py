@@ -21,7 +21,7 @@ def build_demo(path: Path) -> None:
         system="metric",
         work_light_lx=6.0,
         exposure_ev=7.5,
-        haze_per_m=0.012,
+        haze_per_m=0.004,
     )
     build_venue(build)
     carriers = build_set(build)

@@ -367,6 +367,7 @@ class Desk:
                 "position": solid.placement.position,
                 "rotation": solid.placement.rotation,
                 "albedo": solid.albedo,
+                "finish": solid.finish,
                 "scale": solid.scale,
                 "far": self._keep_mesh(solid.far) if solid.far is not None else None,
             }

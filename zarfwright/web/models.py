@@ -99,6 +99,7 @@ class SolidOut(BaseModel):
     position: Vec3
     rotation: Quat4
     albedo: Vec3
+    finish: str
     scale: float
     far: str | None
 

@@ -131,6 +131,7 @@ function ExposureSection({ show }: { show: Settings }) {
       {show.exposure_kind === "eye" ? (
         <>
           <Field label="Exposure, EV" value={show.exposure_ev.toFixed(1)} onCommit={put("exposure_ev")} disabled={show.eye_adapts} />
+          <Tick label="Locked: looks leave it as it is" checked={show.exposure_locked} onChange={(exposure_locked) => change({ exposure_locked })} />
           <Tick label="The eye adapts" checked={show.eye_adapts} onChange={(eye_adapts) => change({ eye_adapts })} />
         </>
       ) : (

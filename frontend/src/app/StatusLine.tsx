@@ -25,6 +25,12 @@ export function luxLine(point: readonly number[] | null, lux: { value: number; a
   return [here, away === null ? "" : `${away.toFixed(1)} m away`].filter(Boolean).join(" · ");
 }
 
+/** What sets the exposure, behind its number. */
+function exposedBy(show: { exposure_kind?: string; eye_adapts?: boolean; exposure_locked?: boolean }): string {
+  if (show.exposure_kind === "camera") return " camera";
+  return show.eye_adapts ? "" : show.exposure_locked ? " locked" : " by look";
+}
+
 export function StatusLine() {
   const pointer = usePanes((state) => state.pointer);
   const stats = usePanes((state) => state.stats);
@@ -65,7 +71,7 @@ export function StatusLine() {
       </Box>
       <Action look="quiet" height="22px" aria-label="The picture's settings" data-part="picture" title="Quality, exposure, haze (E)" onClick={togglePicture}>
         {stats.step} · EV {stats.ev.toFixed(1)}
-        {show.exposure_kind === "eye" && !show.eye_adapts ? " locked" : show.exposure_kind === "camera" ? " camera" : ""}
+        {exposedBy(show)}
         {offScale(show) && <Box as="span" color="ember"> ◇ off scale</Box>}
       </Action>
       <Box fontFamily="mono" fontSize="11px" data-part="rate" title={`${stats.jsMs.toFixed(1)} ms of script a frame; drawing keeps the machine busy ${Math.round(stats.load * 100)} % of the time`}>

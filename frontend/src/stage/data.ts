@@ -11,6 +11,8 @@ export interface Solid {
   position: Vec3;
   rotation: Quat;
   albedo: Vec3;
+  /** What it is faced with: black, gloss, timber, cloth, brick, steel, people, or plain. */
+  finish: string;
   scale: number;
   far: string | null;
 }

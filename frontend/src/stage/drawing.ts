@@ -17,6 +17,7 @@ const CLOCK_S = 4096;
 const STILL_AFTER_MS = 350;
 /** However slow the machine is, a pane is drawn at least so wide. */
 const LEAST_PX = 240;
+const WARM_PX = [32, 18] as const;
 const TEST_MS = 9000;
 const TEST_FRAMES = 12;
 
@@ -57,6 +58,8 @@ export class Drawing {
   private scriptMs = 0;
   /** The share of the resolution that the last frame was drawn at. */
   share = 1;
+  private shown: PaneShot | null = null;
+  private readonly warmed = new Set<StepName>();
   private readonly again = new Set<string>();
   frameMs = 0;
   private busy = false;
@@ -140,6 +143,27 @@ export class Drawing {
     this.frameMs = job.ms;
     this.governor.took(job.ms, now, job.moving);
     if (job.rung.step === "Depth" && job.rung.share === 1 && !job.moving) this.governor.refined(job.ms, now);
+    if (job.refining) this.warm(this.governor.rung(false).step);
+  }
+
+  /** Have the programs of a step made ready before a picture waits for them: once, with a picture too small to be seen. */
+  private warm(step: StepName): void {
+    if (!this.shown || this.warmed.has(step)) return;
+    this.warmed.add(step);
+    const target = new THREE.WebGLRenderTarget(...WARM_PX, { depthBuffer: false });
+    this.light.passes.pace.sliced = false;
+    const [width, height] = WARM_PX;
+    const shot = { ...this.shown, x: 0, y: 0, width: width * 2, height: height * 2, share: 0.5, quality: QUALITIES[step], atRest: false, target };
+    this.stands.within(shot.picture, () => this.light.draw(shot));
+    target.dispose();
+    this.mark(performance.now());
+  }
+
+  private mark(from: number): void {
+    const gl = this.renderer.getContext() as WebGL2RenderingContext;
+    this.fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
+    this.fenceAt = from;
+    gl.flush();
   }
 
   /** Leave off what is being drawn; it is begun again when its turn comes. */
@@ -194,6 +218,7 @@ export class Drawing {
       while (!this.stands.within(pane.pane.picture, () => steps.next()).done) yield "";
       if (this.light.unfinished) this.again.add(pane.pane.id);
       if (pane.pane.shade === "lit") {
+        this.shown = shot;
         this.drawn = shot.quality.name as StepName;
         this.share = shot.share ?? 1;
         if (this.exposure.adapts && shot.quality.bloom) this.eye.look(this.renderer, this.light.targetsOf(shot).bloom.at(-1) as THREE.WebGLRenderTarget);
@@ -211,10 +236,7 @@ export class Drawing {
       if (next.value) job.panes = job.panes.filter((pane) => pane !== next.value);
       job.whole = next.done === true;
     } while (!job.whole && !pace.full);
-    const gl = this.renderer.getContext() as WebGL2RenderingContext;
-    this.fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
-    this.fenceAt = started;
-    gl.flush();
+    this.mark(started);
     this.scriptMs += performance.now() - started;
     if (!job.whole) return false;
     this.owes = this.again.size > 0;

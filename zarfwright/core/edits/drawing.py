@@ -22,6 +22,7 @@ from zarfwright.core.edits.base import (
 from zarfwright.core.errors import JobError
 from zarfwright.core.show import Crowd, Deck, Panel, Show, Wall
 from zarfwright.core.site.outline import Corner, area_m2, checked, length_m, offset, polygon_of, rectangle
+from zarfwright.core.site.things import Finish
 from zarfwright.core.units import format_length, parse_angle_deg, parse_count
 
 Corners = list[tuple[float, float, float]]
@@ -51,7 +52,7 @@ class AddOutlineDeck(Outlined):
     """A deck, riser, steps or ramp of any outline."""
 
     height: str = "0.4m"
-    finish: Literal["black", "timber", "cloth"] = "black"
+    finish: Finish = "black"
     made: Literal["deck", "riser", "steps", "ramp"] = "deck"
     fascia: bool = True
     count: str = "4"
@@ -118,7 +119,7 @@ class AddPanel(Arguments):
     seen_from: Literal["front", "side"] = "front"
     at: str = "0"
     thickness: str = "0.04m"
-    finish: Literal["black", "timber", "cloth"] = "cloth"
+    finish: Finish = "cloth"
 
 
 def add_panel(show: Show, args: AddPanel, new_id: NewId) -> Edit:

@@ -6,7 +6,7 @@ import math
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, get_args
 
 import numpy as np
 
@@ -18,6 +18,7 @@ from zarfwright.core.rig.gels import parse_gel
 from zarfwright.core.rig.hang import hang_rail, require_on_rail
 from zarfwright.core.show import Carrier, Change, Deck, Fixture, Show, Truss
 from zarfwright.core.site.structures import end_trims_m, rake_for_trims, raked_length_m
+from zarfwright.core.site.things import Finish
 from zarfwright.core.space import Placement, about, multiply, quat, to_matrix
 from zarfwright.core.units import parse_count, parse_typed
 
@@ -167,7 +168,7 @@ FIELDS: dict[str, dict[str, Field]] = {
         "depth": _side("depth_m", 1),
         "height": _plain("height_m", "length", 0.02, 50),
         "turn": TURN,
-        "finish": _choice("finish", "black", "timber", "cloth"),
+        "finish": _choice("finish", *get_args(Finish)),
         "made": _choice("made", "deck", "riser", "steps", "ramp"),
         "legs": Field(
             "choice",
@@ -203,14 +204,14 @@ FIELDS: dict[str, dict[str, Field]] = {
         "z": PLACE["z"],
         "height": _plain("height_m", "length", 0.05, 50),
         "thickness": _plain("thickness_m", "length", 0.005, 3),
-        "finish": _choice("finish", "black", "timber", "cloth"),
+        "finish": _choice("finish", *get_args(Finish)),
     },
     "panel": {
         "name": NAME,
         **PLACE,
         "thickness": _plain("thickness_m", "length", 0.002, 5),
         "turn": TURN,
-        "finish": _choice("finish", "black", "timber", "cloth"),
+        "finish": _choice("finish", *get_args(Finish)),
     },
     "piece": {
         "name": NAME,
@@ -222,7 +223,7 @@ FIELDS: dict[str, dict[str, Field]] = {
         "count": _plain("count", "whole", 1, 200),
         "fullness": _plain("fullness", "number", 0, 3),
         "lift": _plain("lift_m", "length", 0, 30),
-        "finish": _choice("finish", "black", "timber", "cloth"),
+        "finish": _choice("finish", *get_args(Finish)),
     },
     "mesh": {
         "name": NAME,

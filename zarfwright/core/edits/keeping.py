@@ -9,9 +9,11 @@ from zarfwright.core.dmx.features import INDEX
 from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, free_name, made
 from zarfwright.core.edits.carrying import carriers_brought, carriers_now
 from zarfwright.core.errors import JobError
+from zarfwright.core.lighting import fitting_ev
 from zarfwright.core.looks import next_number
-from zarfwright.core.show import SHOW_ID, Look, Show
+from zarfwright.core.show import SHOW_ID, Look, Settings, Show
 
+LOCKED_FAR_EV = 1.5
 Values = dict[str, dict[str, float]]
 
 
@@ -37,7 +39,8 @@ class KeepLook(Arguments):
 def keep_look(show: Show, args: KeepLook, new_id: NewId) -> Edit:
     name = free_name(show, "look", args.name, "Look")
     values = _checked(show, args.values)
-    look = Look(name, next_number(show), values, args.note.strip()[:2000], carriers_now(show))
+    note = args.note.strip()[:2000]
+    look = Look(name, next_number(show), values, note, carriers_now(show), fitting_ev(show, values))
     items = added(show, "look", [look], new_id)
     return Edit((made(items[0]),), f"Keep look {look.number}, {name}", (items[0].id,))
 
@@ -52,13 +55,28 @@ class UpdateLook(Arguments):
 def update_look(show: Show, args: UpdateLook, _: NewId) -> Edit:
     item = show.item(args.id, "look")
     assert isinstance(item.body, Look)
-    look = replace(item.body, values=_checked(show, args.values), carriers=carriers_now(show))
+    values = _checked(show, args.values)
+    look = replace(item.body, values=values, carriers=carriers_now(show), exposure_ev=fitting_ev(show, values))
     return Edit((changed(item, look),), f"Update look {look.number}, {look.name}", (item.id,))
 
 
+def _exposed(settings: Settings, look: Look) -> tuple[Settings, tuple[str, ...]]:
+    """Settings with the exposure of a look; where that is locked and far from it, what to say of it."""
+    wanted = look.exposure_ev
+    if wanted is None or settings.exposure_kind != "eye" or settings.eye_adapts:
+        return settings, ()
+    if not settings.exposure_locked:
+        return replace(settings, exposure_ev=wanted), ()
+    away = wanted - settings.exposure_ev
+    if abs(away) < LOCKED_FAR_EV:
+        return settings, ()
+    said = f"The exposure is locked at EV {settings.exposure_ev:.1f}, and {look.name} would be seen at EV {wanted:.1f}"
+    return settings, (f"{said}: unlock it in the picture's settings (E).",)
+
+
 class PlayLook(Arguments):
-    """Let a look drive the picture, and bring carriers to where it has them; the console is no longer followed, so
-    that it can be seen. None: home."""
+    """Let a look drive the picture, and bring carriers to where it has them, and the exposure that suits it unless that
+    is locked; the console is no longer followed, so that it can be seen. None: home."""
 
     id: str | None
 
@@ -73,5 +91,6 @@ def play_look(show: Show, args: PlayLook, _: NewId) -> Edit:
     report = (
         (f"{', '.join(names)}: brought to where the look has {'it' if len(names) == 1 else 'them'}.",) if names else ()
     )
+    settings, locked = _exposed(settings, look)
     said = f"Play look {look.number}, {look.name}"
-    return Edit((changed(show.item(SHOW_ID), settings), *moves), said, (args.id,), report)
+    return Edit((changed(show.item(SHOW_ID), settings), *moves), said, (args.id,), report + locked)

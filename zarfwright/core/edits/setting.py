@@ -25,6 +25,7 @@ class SetShow(Arguments):
     exposure_kind: Literal["eye", "camera"] | None = None
     exposure_ev: float | None = None
     eye_adapts: bool | None = None
+    exposure_locked: bool | None = None
     iso: float | None = None
     shutter_s: float | None = None
     aperture: float | None = None
@@ -62,6 +63,7 @@ WORDS = {
     "exposure_kind": "what exposes",
     "exposure_ev": "exposure",
     "eye_adapts": "whether the eye adapts",
+    "exposure_locked": "whether looks bring their exposure",
     "iso": "ISO",
     "shutter_s": "exposure time",
     "aperture": "aperture",

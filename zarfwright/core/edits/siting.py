@@ -40,6 +40,7 @@ from zarfwright.core.show import (
     Viewpoint,
 )
 from zarfwright.core.site.structures import ARM_TOP_M, rake_for_trims
+from zarfwright.core.site.things import Finish
 from zarfwright.core.space import Floats, Placement, vec
 from zarfwright.core.units import format_length, parse_angle_deg, parse_count
 
@@ -81,7 +82,7 @@ class AddDeck(Arguments):
     y: str = "0"
     z: str = "0"
     turn: str = "0"
-    finish: Literal["black", "timber", "cloth"] = "black"
+    finish: Finish = "black"
 
 
 def add_deck(show: Show, args: AddDeck, new_id: NewId) -> Edit:

@@ -24,6 +24,7 @@ from zarfwright.core.show import KINDS, Body, MeshPiece, Piece, Show
 from zarfwright.core.site.pieces import SIZES
 from zarfwright.core.site.simplify import deviation
 from zarfwright.core.site.starters import USUAL, starter
+from zarfwright.core.site.things import Finish
 from zarfwright.core.units import parse_angle_deg, parse_count
 
 KIND_OF = {body: kind for kind, body in KINDS.items()}
@@ -43,7 +44,7 @@ class AddPiece(Arguments):
     turn: str = "0"
     count: str = "3"
     fullness: str = "0.5"
-    finish: Literal["black", "timber", "cloth"] = "black"
+    finish: Finish = "black"
 
 
 def add_piece(show: Show, args: AddPiece, new_id: NewId) -> Edit:

@@ -188,8 +188,8 @@ def landing(beams: Beams, i: int, caster: Caster) -> Landing | None:
 def bounced(
     beams: Beams, points: ArrayLike, normals: ArrayLike, caster: Caster, rays: int = 1024, bounces: int = 1
 ) -> Floats:
-    """Lux by colour (m, 3) from light that has bounced up to `bounces` times: from each point a cosine-weighted hemisphere
-    of `rays`, each going on from where it lands in one direction of its own.
+    """Lux by colour (m, 3) from light that has bounced up to `bounces` times: from each point a cosine-weighted
+    hemisphere of `rays`, each going on from where it lands in one direction of its own.
 
     E = pi . mean of the luminance met, L = reflectance . E / pi: the reference that the stage's bounce is held against.
     """

@@ -306,22 +306,35 @@ def far_figure_mesh(pose: str, variant: int = 0) -> Mesh:
 
     It lies inside the whole one, so that nobody stands in a shadow of their own.
     """
-    body, sits, thin = _body(pose, variant), pose in SEATED, -0.012
-    upper = skin_mesh(Skin([*_torso(body, thin), *_arms(body, 1.0, thin)], 0.02), 0.05, 84)
-    below = _skirt(body, sits) if _CUT[variant] == "skirt" else _legs(body, thin)
-    legs = coloured(skin_mesh(Skin(below, 0.02), 0.05, 52), DARKER)
+    body, sits, thin = _body(pose, variant), pose in SEATED, -0.01
+    cut = _CUT[variant]
+    hem = 0.0 if sits else HEM_M
+    torso = [*_torso(body, thin), *_arms(body, 1.0, thin)]
+    if cut == "coat" and not sits:
+        torso.append(_limb(body.pelvis, np.array([body.pelvis[0] * 0.5, 0.0, HEM_M]), 0.12, 0.19, 0.85))
+    legs = _legs(body, thin)
+    for ankle in body.ankles:
+        legs.append(_limb(ankle + [0, -0.02, -0.04], ankle + [0, 0.14, -0.045], 0.036, 0.03))
+    parts = [
+        _cut_off(skin_mesh(Skin(torso, 0.02), 0.04, 150), hem if cut == "coat" else 0.0),
+        coloured(_cut_off(skin_mesh(Skin(legs, 0.014), 0.04, 96)), SKIN if cut == "skirt" else DARKER),
+    ]
+    if cut == "skirt":
+        parts.append(coloured(_cut_off(skin_mesh(Skin(_skirt(body, sits), 0.02), 0.06, 36), hem), DARKER))
 
     def place(x: float, y: float, z: float) -> Floats:
         return _turned(body.head, body.facing, x, y, z)
 
     face = Skin(
-        [_limb(place(0, 0.0, 0.02), place(0, 0.04, -0.05), 0.068, 0.04), _limb(body.neck, body.head, 0.045, 0.045)],
+        [_limb(place(0, 0.0, 0.02), place(0, 0.04, -0.05), 0.07, 0.045), _limb(body.neck, body.head, 0.047, 0.045)],
         0.01,
     )
-    hair = Skin([_limb(place(0, -0.03, 0.036), place(0, 0.0, 0.045), 0.074, 0.066)], 0.0)
-    parts = [upper, legs, coloured(skin_mesh(face, 0.045, 30), SKIN)]
+    parts.append(coloured(skin_mesh(face, 0.04, 36), SKIN))
     if _HAIR[variant] != "none":
-        parts.append(coloured(skin_mesh(hair, 0.045, 26), HAIR))
+        hair = [_limb(place(0, -0.03, 0.036), place(0, 0.0, 0.045), 0.076, 0.067)]
+        if _HAIR[variant] == "long":
+            hair.append(_limb(place(0, -0.06, 0.0), place(0, -0.07, -0.12), 0.07, 0.055))
+        parts.append(coloured(skin_mesh(Skin(hair, 0.01), 0.04, 30), HAIR))
     if sits:
         parts += [
             coloured(box((0.42, 0.42, 0.03), (0, 0.02, SEAT_M - 0.02)), DARKER),

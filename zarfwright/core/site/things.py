@@ -7,6 +7,9 @@ from typing import Literal
 
 from zarfwright.core.space import ORIGIN, Vec
 
+Finish = Literal["black", "gloss", "timber", "cloth", "brick", "steel"]
+"""What a thing is faced with: matt black paint, a gloss floor, bare timber, light cloth, brick, bare steel."""
+
 
 @dataclass(frozen=True)
 class Venue:
@@ -50,7 +53,7 @@ class Deck:
     depth_m: float = 1.0
     height_m: float = 0.4
     turn_deg: float = 0.0
-    finish: Literal["black", "timber", "cloth"] = "black"
+    finish: Finish = "black"
     """What it is faced with: it matters for how much light it gives back."""
     corners: tuple[tuple[float, float, float], ...] = ()
     """Its outline about `position` (x, y, bulge: core/site/outline.py); empty: a rectangle of width and depth."""
@@ -76,7 +79,7 @@ class Wall:
     thickness_m: float = 0.1
     openings: tuple[tuple[float, float, float, float], ...] = ()
     """Doors and windows: how far along its middle begins, how wide, and from which height to which."""
-    finish: Literal["black", "timber", "cloth"] = "cloth"
+    finish: Finish = "cloth"
 
 
 @dataclass(frozen=True)
@@ -89,7 +92,7 @@ class Panel:
     position: Vec = ORIGIN
     turn_deg: float = 0.0
     thickness_m: float = 0.04
-    finish: Literal["black", "timber", "cloth"] = "cloth"
+    finish: Finish = "cloth"
 
 
 @dataclass(frozen=True)
@@ -112,7 +115,7 @@ class Piece:
     """Of a drape: how much more cloth there is than it hangs wide."""
     lift_m: float = 1.2
     """Of a screen: its lower edge above what it stands on."""
-    finish: Literal["black", "timber", "cloth"] = "black"
+    finish: Finish = "black"
 
 
 @dataclass(frozen=True)

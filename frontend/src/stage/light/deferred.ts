@@ -285,7 +285,9 @@ export class DeferredLight implements LightPipeline {
 
   /** The light of a pane as numbers at one of its pixels: luminance by colour (cd/m2), reflectance, place, face. */
   probe(shot: PaneShot, px: number, py: number): { luminance: number[]; albedo: number[]; normal: number[]; away: number } {
+    this.set("uShine", 0);
     const targets = this.drawLight({ ...shot, quality: { ...shot.quality, shafts: false, bloom: false } });
+    this.set("uShine", 1);
     const read = (target: THREE.WebGLRenderTarget, index: number) => this.numbers(target, px, py, 1, 1, index);
     return {
       luminance: read(targets.light, 0).slice(0, 3).map((one) => one / shot.exposure.shownPerCd),

@@ -1,4 +1,4 @@
-// What beams lay on the surface behind a pixel: reflectance . E / pi, with E = I . cos / d^2, times exposure. Each pixel
+// What beams lay on the surface behind a pixel: (reflectance / pi and a lobe) . E, with E = I . cos / d^2, times exposure. Each pixel
 // walks the bits of its tile: the inner loop looks for the next beam whose cone holds the place, so that the rest is worked
 // out for those alone.
 precision highp usampler2D;
@@ -11,6 +11,7 @@ uniform vec2 uSize;           // pixels
 uniform float uExposure;      // shown = luminance . exposure
 uniform float uHaze;          // 1/m
 uniform float uPoolGain;
+uniform float uShine;         // 1: faces shine as they are made; 0: matt, as lux are read
 uniform int uWords;
 uniform int uCount;
 flat in ivec2 vTile;
@@ -27,7 +28,11 @@ void main() {
   float away = texelFetch(uDistance, at, 0).r;
   vec3 origin, direction;
   pixelRay(gl_FragCoord.xy / uSize, origin, direction);
-  vec3 p = origin + direction * away, normal = texelFetch(uNormal, at, 0).xyz;
+  vec4 facing = texelFetch(uNormal, at, 0), root = texelFetch(uAlbedo, at, 0);
+  vec3 p = origin + direction * away, normal = facing.xyz, albedo = root.rgb * root.rgb;
+  // A lobe round the mirror's way: GGX, with the short form of its visibility (Karis 2013). Cloth has none.
+  float a2 = max(pow(root.a, 4.0), 1e-4), shines = uShine * (1.0 - smoothstep(0.85, 0.97, root.a));
+  vec3 mirror = mix(vec3(0.04), albedo, facing.w) * shines, matt = albedo * (1.0 - 0.6 * facing.w * shines) / PI;
   float footprint = uPixel * mix(away, 1.0, uOrtho) * 0.5;
   int slab = away > texelFetch(uSplit, vTile, 0).r ? 1 : 0;
   int groups = away > 0.0 ? (uCount + 31) / 32 : 0, group = -1;
@@ -59,8 +64,10 @@ void main() {
     through *= lightReaching(beam.tile, p, normal, fromApex, beam.outer, 4);
 #endif
     float loss = exp(-uHaze * (length(p - beam.lens) + away));
-    sum += beam.candela * (through * incidence / d2 * loss);
+    vec3 toLight = -fromApex * inversesqrt(d2), between = normalize(toLight - direction);
+    float nh = max(dot(normal, between), 0.0), lh = max(dot(toLight, between), 0.0), k = nh * nh * (a2 - 1.0) + 1.0;
+    float lobe = min(a2 / (PI * k * k) / (4.0 * lh * lh * (root.a + 0.5) + 1e-3), 60.0);
+    sum += (matt + mirror * lobe) * beam.candela * (through * incidence / d2 * loss);
   }
-  vec3 albedo = texelFetch(uAlbedo, at, 0).rgb;
-  colour = vec4(clamp(albedo * albedo * sum * (uExposure * uPoolGain / PI), -500.0, 60000.0), 1.0);
+  colour = vec4(clamp(sum * (uExposure * uPoolGain), -500.0, 60000.0), 1.0);
 }

@@ -6,8 +6,8 @@ uniform vec3 uEye;
 uniform vec3 uForward;
 uniform float uOrtho;
 
-void writeSurface(vec3 albedo, vec3 normal, vec3 p) {
-  oAlbedo = vec4(sqrt(clamp(albedo, 0.0, 1.0)), 0.7);
-  oNormal = vec4(normalize(normal), 0.0);
+void writeSurface(vec3 albedo, vec3 normal, vec3 p, float rough, float metal) {
+  oAlbedo = vec4(sqrt(clamp(albedo, 0.0, 1.0)), rough);
+  oNormal = vec4(normalize(normal), metal);
   oDistance = vec4(uOrtho > 0.5 ? dot(p - uEye, uForward) : length(p - uEye), 0.0, 0.0, 1.0);
 }

@@ -35,7 +35,7 @@ export function sharedUniforms(): Record<string, THREE.IUniform> {
     ["uTime", "uOrtho", "uHaze", "uUneven", "uWork", "uHouse", "uUnlit", "uCount", "uWords", "uSeed", "uUp", "uGlare", "uPatchCount", "uFurther", "uBoxCount", "uAir", "uOnly", "uPixel"].map((name) => [name, { value: 0 }]),
   );
   const one = Object.fromEntries(
-    ["uMix", "uExposure", "uAdapt", "uBloom", "uShaftGain", "uPoolGain", "uBodyGain", "uBounceGain", "uOcclusion", "uShare"].map((name) => [name, { value: 1 }]),
+    ["uMix", "uExposure", "uAdapt", "uBloom", "uShine", "uShaftGain", "uPoolGain", "uBodyGain", "uBounceGain", "uOcclusion", "uShare"].map((name) => [name, { value: 1 }]),
   );
   const vectors = Object.fromEntries(["uEye", "uEyeAt", "uForward", "uSkyLow", "uSkyHigh", "uGround", "uLine", "uFill"].map((name) => [name, { value: new THREE.Vector3() }]));
   const sizes = Object.fromEntries(["uSize", "uCorner", "uFull", "uSourceTexel", "uTiles"].map((name) => [name, { value: new THREE.Vector2() }]));

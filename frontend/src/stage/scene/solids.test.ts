@@ -28,7 +28,7 @@ function boxBytes(x: number, y: number, z: number): ArrayBuffer {
 const SIZES: Record<string, [number, number, number]> = { floor: [20, 20, 0.2], lid: [1, 1, 0.2], person: [0.4, 0.4, 1.7], simple: [0.4, 0.4, 1.7] };
 
 function solid(id: string, mesh: string, position: [number, number, number], kind = "deck", far: string | null = null): Solid {
-  return { id, kind, mesh, position, rotation: [0, 0, 0, 1], albedo: [0.5, 0.4, 0.3], scale: 1, far };
+  return { id, kind, mesh, position, rotation: [0, 0, 0, 1], albedo: [0.5, 0.4, 0.3], finish: "plain", scale: 1, far };
 }
 
 async function standing(list: Solid[]): Promise<{ solids: Solids; put: (list: Solid[]) => Promise<void> }> {
@@ -72,9 +72,9 @@ describe("solids", () => {
     const { solids } = await standing(people);
     const drawn = () => (solids.scene.children as THREE.InstancedMesh[]).map((mesh) => mesh.count).sort((a, b) => a - b);
     solids.prepare(new THREE.Vector3(0, 0, 1.5), false);
-    expect(drawn()).toEqual([2, 8]);
+    expect(drawn()).toEqual([1, 9]);
     solids.prepare(new THREE.Vector3(0, 45, 1.5), false);
-    expect(drawn()).toEqual([4, 6]);
+    expect(drawn()).toEqual([2, 8]);
     // A drawn view looks from far away.
     solids.prepare(new THREE.Vector3(0, 45, 1.5), true);
     expect(drawn()).toEqual([0, 10]);
@@ -94,7 +94,7 @@ describe("solids", () => {
     const { solids } = await standing([solid("l", "lid", [0, 0, 4]), solid("f", "floor", [0, 0, 0]), solid("p", "person", [0, 0, 1], "figure", "simple")]);
     const boxes = solids.boxes(1);
     expect(boxes).toHaveLength(1);
-    expect(boxes[0]?.half.toArray().map((part) => Math.round(part * 10) / 10)).toEqual([10, 10, 0.1]);
+    expect(boxes[0]?.half.toArray().map((part) => Math.round(part * 10) / 10)).toEqual([9.9, 9.9, 0.1]);
   });
 });
 

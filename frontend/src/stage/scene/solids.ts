@@ -2,7 +2,10 @@ import * as THREE from "three";
 import type { Body, Mounted, Solid } from "../data";
 import BEAM from "../light/beam.glsl?raw";
 import STATE from "../light/state.glsl?raw";
+import FACES from "../light/faces.frag.glsl?raw";
 import SURFACE from "../light/surface.glsl?raw";
+import SOLID_VERTEX from "../light/solid.vert.glsl?raw";
+import BODY_VERTEX from "../light/body.vert.glsl?raw";
 import { type BeamState, STANDS } from "./beams";
 import { silhouette, type Upright } from "./silhouettes";
 import type { MeshStore } from "./meshes";
@@ -11,34 +14,9 @@ import type { MeshStore } from "./meshes";
 const NEAR_M = 9;
 const FAR_AGAIN_M = 1;
 const FASCIA_M = 0.1;
+/** As light/faces.frag.glsl counts them. */
+const FINISHES = ["plain", "black", "gloss", "timber", "cloth", "brick", "steel", "people"];
 
-const SOLID_VERTEX = `
-in vec3 position; in vec3 normal; in float part; in mat4 instanceMatrix; in vec4 tint;
-uniform mat4 uViewProjection;
-out vec3 vPlace; out vec3 vNormal; flat out vec4 vTint; out float vPart;
-void main() {
-  vec4 p = instanceMatrix * vec4(position, 1.0);
-  vPlace = p.xyz; vNormal = mat3(instanceMatrix) * normal; vTint = tint; vPart = part;
-  gl_Position = uViewProjection * p;
-}`;
-const BODY_VERTEX = `
-in vec3 position; in vec3 normal; in float beam;
-uniform mat4 uViewProjection; uniform int uTurns;
-out vec3 vPlace; out vec3 vNormal; flat out vec4 vTint; out float vPart;
-void main() {
-  int i = int(beam + 0.5);
-  vPlace = posed(i, uTurns, position, 1.0); vNormal = posed(i, uTurns, normal, 0.0); vTint = vec4(0.062, 0.065, 0.07, 0.0); vPart = 0.0;
-  gl_Position = uViewProjection * vec4(vPlace, 1.0);
-}`;
-const FRAGMENT = `
-in vec3 vPlace; in vec3 vNormal; flat in vec4 vTint; in float vPart;
-void main() {
-  // Parts of core/mesh.py: own colour, skin, hair, a darker shade. vTint.a is the thing's own number, 0..1.
-  vec3 skin = mix(vec3(0.16, 0.085, 0.055), vec3(0.62, 0.42, 0.32), fract(vTint.a * 7.31));
-  vec3 hair = mix(vec3(0.02, 0.017, 0.015), vec3(0.20, 0.14, 0.085), pow(fract(vTint.a * 13.7), 3.0));
-  vec3 own = vPart < 0.5 ? vTint.rgb : vPart < 1.5 ? skin : vPart < 2.5 ? hair : vTint.rgb * 0.45;
-  writeSurface(own, vNormal, vPlace);
-}`;
 const CASTER_VERTEX = `
 in vec3 position; in mat4 instanceMatrix;
 uniform mat4 uLight;
@@ -97,6 +75,8 @@ export class Solids {
   private lastVersion = -1;
   private seen: { version: number; along: string; outlines: Upright[][] } = { version: -1, along: "", outlines: [] };
   private readonly surface: THREE.RawShaderMaterial;
+  /** Of structures: tubes that would be thinner than a pixel are drawn as wide as one. */
+  private readonly thin: THREE.RawShaderMaterial;
   private readonly casting: THREE.RawShaderMaterial;
 
   constructor(
@@ -105,7 +85,8 @@ export class Solids {
     private readonly changed: () => void,
   ) {
     this.scene.matrixWorldAutoUpdate = this.casters.matrixWorldAutoUpdate = false;
-    this.surface = material(SOLID_VERTEX, `${SURFACE}\n${FRAGMENT}`, uniforms);
+    this.thin = material(`#define THIN\n${SOLID_VERTEX}`, `${SURFACE}\n${FACES}`, uniforms);
+    this.surface = material(SOLID_VERTEX, `${SURFACE}\n${FACES}`, uniforms);
     this.casting = material(CASTER_VERTEX, CASTER_FRAGMENT, this.casterUniforms, { colorWrite: false, side: THREE.DoubleSide });
   }
 
@@ -225,15 +206,19 @@ export class Solids {
     geometry.setIndex(source.getIndex());
     geometry.boundingSphere = source.boundingSphere;
     geometry.boundsTree = source.boundsTree;
-    if (tinted) geometry.setAttribute("tint", new THREE.InstancedBufferAttribute(new Float32Array(count * 4), 4));
+    if (tinted) {
+      geometry.setAttribute("tint", new THREE.InstancedBufferAttribute(new Float32Array(count * 4), 4));
+      geometry.setAttribute("finish", new THREE.InstancedBufferAttribute(new Float32Array(count), 1));
+    }
     const mesh = new THREE.InstancedMesh(geometry, what, count);
     mesh.frustumCulled = false;
     return mesh;
   }
 
   private group(list: Solid[], source: THREE.BufferGeometry, farSource: THREE.BufferGeometry | null): Group {
-    const near = this.instanced(source, list.length, true, this.surface);
-    const far = farSource && this.instanced(farSource, list.length, true, this.surface);
+    const what = list[0]?.kind === "truss" ? this.thin : this.surface;
+    const near = this.instanced(source, list.length, true, what);
+    const far = farSource && this.instanced(farSource, list.length, true, what);
     const matrix = new THREE.Matrix4();
     const matrices = new Float32Array(list.length * 16);
     const tints = new Float32Array(list.length * 4);
@@ -245,6 +230,8 @@ export class Solids {
     });
     near.instanceMatrix.array.set(matrices);
     (near.geometry.getAttribute("tint").array as Float32Array).set(tints);
+    // What has a simpler mesh is people, all of one finish: however they are sorted, it stays.
+    for (const mesh of far ? [near, far] : [near]) (mesh.geometry.getAttribute("finish").array as Float32Array).set(list.map((solid) => Math.max(FINISHES.indexOf(solid.finish), 0)));
     let caster: THREE.InstancedMesh | null = null;
     // A room keeps the light in; it throws no shadow into itself.
     if (list[0]?.kind !== "venue") {
@@ -302,7 +289,7 @@ export class Solids {
         geometry.setIndex(source.getIndex());
         geometry.setAttribute("beam", new THREE.InstancedBufferAttribute(beams, 1));
         geometry.instanceCount = beams.length;
-        const what = material(`${BEAM}\n${STATE}\n${BODY_VERTEX}`, `${SURFACE}\n${FRAGMENT}`, { ...this.uniforms, uTurns: { value: part.turns } });
+        const what = material(`${BEAM}\n${STATE}\n${BODY_VERTEX}`, `${SURFACE}\n${FACES}`, { ...this.uniforms, uTurns: { value: part.turns } });
         const mesh = new THREE.Mesh(geometry, what);
         mesh.frustumCulled = false;
         made.push(mesh);

@@ -35,6 +35,7 @@ interface Line {
   typed?: boolean;
 }
 
+const FINISHES = ["black", "gloss", "timber", "cloth", "brick", "steel"];
 const KIND: Record<Making, Kind> = { deck: "add outline deck", wall: "add wall", panel: "add panel", piece: "add piece", truss: "add truss", crowd: "add crowd", figures: "add figures" };
 const BOX = { width: "4m", depth: "3m", x: "0", y: "0" };
 const FORMS: Record<Making, Record<string, string>> = {
@@ -62,10 +63,10 @@ const LINES: Record<Making, Line[]> = {
     ...SIZE, { field: "height", label: "Height" }, { field: "z", label: "Stands at" },
     { field: "legs", label: "Its legs", options: [{ value: "hidden", label: "behind a fascia" }, { value: "seen", label: "are seen" }], when: (texts) => texts.made === "deck" },
     { field: "count", label: "How many", when: (texts) => texts.made === "steps" }, { field: "rise", label: "Rises to, °", when: (texts) => texts.made === "steps" || texts.made === "ramp" },
-    { field: "finish", label: "Faced with", options: ["black", "timber", "cloth"] },
+    { field: "finish", label: "Faced with", options: FINISHES },
   ],
   panel: [
-    { field: "name", label: "Name", hint: "Panel 1" }, { field: "at", label: "Stands at", hint: "US 4" }, { field: "thickness", label: "Thickness" }, { field: "finish", label: "Faced with", options: ["black", "timber", "cloth"] },
+    { field: "name", label: "Name", hint: "Panel 1" }, { field: "at", label: "Stands at", hint: "US 4" }, { field: "thickness", label: "Thickness" }, { field: "finish", label: "Faced with", options: FINISHES },
   ],
   wall: [{ field: "name", label: "Name", hint: "Wall 1" }, ...SIZE, { field: "height", label: "Height" }, { field: "thickness", label: "Thickness" }, { field: "z", label: "Stands at" }],
   piece: [
@@ -73,7 +74,7 @@ const LINES: Record<Making, Line[]> = {
     { field: "name", label: "Name", hint: "Flat 1" }, { field: "width", label: "Width", hint: "as usual" }, { field: "depth", label: "Depth", hint: "as usual" }, { field: "height", label: "Height", hint: "as usual" },
     { field: "x", label: "SL / SR" }, { field: "y", label: "US / DS" }, { field: "z", label: "Stands at" }, { field: "turn", label: "Turn" },
     { field: "count", label: "How many", when: (texts) => ["steps", "barrier"].includes(texts.piece ?? "") }, { field: "fullness", label: "Fullness", when: (texts) => texts.piece === "drape" },
-    { field: "finish", label: "Faced with", options: ["black", "timber", "cloth"] },
+    { field: "finish", label: "Faced with", options: FINISHES },
   ],
   truss: [
     { field: "name", label: "Name", hint: "Truss 1" },
