@@ -367,8 +367,9 @@ def test_the_canvas_shows_the_light_that_was_measured_white_balanced_and_bloom_t
         at = bench.person.stage("where", "main", [0.3, 0.2, 0.0])
 
         def close(at: Any = at, wanted: Any = wanted) -> bool:
-            shown = linear(np.array(bench.person.stage("pixels", "main", at["x"], at["y"], 1)) / 255)
-            return bool(np.all(np.abs(shown / wanted - 1) < 0.02))
+            shown = linear(np.array(bench.person.stage("pixels", "main", at["x"], at["y"], 5)) / 255)
+            # The pool has an edge: a little of what blooms is lost to the dark around it.
+            return bool(np.all(np.abs(shown / wanted - 1) < 0.025))
 
         wait_for(close, f"the canvas at {kelvin} K")
 

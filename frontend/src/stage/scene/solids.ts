@@ -12,6 +12,7 @@ import type { MeshStore } from "./meshes";
 
 /** Further than this from the eye a thing is drawn by its simpler mesh. */
 const NEAR_M = 9;
+const NEAR_MOVING_M = 4;
 const FAR_AGAIN_M = 1;
 const FASCIA_M = 0.1;
 /** As light/faces.frag.glsl counts them. */
@@ -73,6 +74,7 @@ export class Solids {
   private building = 0;
   private lastEye = new THREE.Vector3(1e9, 0, 0);
   private lastVersion = -1;
+  private lastNear = 0;
   private seen: { version: number; along: string; outlines: Upright[][] } = { version: -1, along: "", outlines: [] };
   private readonly surface: THREE.RawShaderMaterial;
   /** Of structures: tubes that would be thinner than a pixel are drawn as wide as one. */
@@ -247,12 +249,14 @@ export class Solids {
     return { ids: list.map((solid) => solid.id), near, far, matrices, tints, caster };
   }
 
-  /** Settle for a camera what is drawn by which mesh: near things whole, far ones simply. */
-  prepare(eye: THREE.Vector3, orthographic: boolean): void {
+  /** Settle for a camera what is drawn by which mesh: near things whole, far ones simply, while it moves nearer ones too. */
+  prepare(eye: THREE.Vector3, orthographic: boolean, moving = false): void {
+    const near2 = (moving ? NEAR_MOVING_M : NEAR_M) ** 2;
     const from = orthographic ? new THREE.Vector3(0, 0, 1e6) : eye;
-    if (this.lastVersion === this.version && from.distanceTo(this.lastEye) < FAR_AGAIN_M) return;
+    if (this.lastVersion === this.version && this.lastNear === near2 && from.distanceTo(this.lastEye) < FAR_AGAIN_M) return;
     this.lastEye.copy(from);
     this.lastVersion = this.version;
+    this.lastNear = near2;
     for (const { near, far, matrices, tints } of this.groups) {
       if (!far) continue;
       let nearCount = 0;
@@ -261,7 +265,7 @@ export class Solids {
         const dx = (matrices[i * 16 + 12] as number) - from.x;
         const dy = (matrices[i * 16 + 13] as number) - from.y;
         const dz = (matrices[i * 16 + 14] as number) - from.z;
-        const close = dx * dx + dy * dy + dz * dz < NEAR_M * NEAR_M;
+        const close = dx * dx + dy * dy + dz * dz < near2;
         const mesh = close ? near : far;
         const at = close ? nearCount++ : farCount++;
         mesh.instanceMatrix.array.set(matrices.subarray(i * 16, i * 16 + 16), at * 16);
