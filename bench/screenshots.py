@@ -131,6 +131,7 @@ def main() -> int:
         program = Program(Path(folder) / "demo.zarf", whole=True, sacn_address="127.0.0.1")
         person = Person(Path(folder))
         person.driver.set_script_timeout(1200)
+        person.driver.command_executor.client_config.timeout = 1200
 
         def settle() -> None:
             # Software rendering takes seconds a frame at full quality.
@@ -174,7 +175,7 @@ def main() -> int:
             keep("shafts-with-gobos")
             person.stage("lookFrom", "main", *STILL_FROM)
             settle()
-            picture = Image.open(io.BytesIO(base64.b64decode(person.driver.execute_async_script(STILL, 1280, 720, 24))))
+            picture = Image.open(io.BytesIO(base64.b64decode(person.driver.execute_async_script(STILL, 1280, 720, 10))))
             picture.convert("RGB").save(OUT / "still.png", optimize=True)
             program.post("/api/shows/SHOW/undo", {"who": "tester"})
             # The rest is drawn faster, without shadows.

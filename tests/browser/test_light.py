@@ -383,3 +383,58 @@ def toned(light: np.ndarray) -> np.ndarray:
     peak = float(light.max())
     squeezed = peak / (1 + peak) * 1.12 / (1.12 - 0.12 * math.exp(-peak))
     return light / peak * squeezed
+
+
+@pytest.mark.timeout(300)
+def test_of_many_lamps_none_is_lost_in_any_tile_of_the_picture(tmp_path):
+    """More lamps than a texel of the mask has bits for, of all three kinds of program."""
+    build = Builder(tmp_path / "many.zarf")
+    do = build.do
+    do("set show", name="Many", haze_per_m=0.0, work_light_lx=0.0, exposure_ev=12.0, white_k=6500.0)
+    do("add deck", name="Floor", width="24m", depth="24m", height="0.1m", z="-0.1m", finish="cloth")
+    do("add deck", name="Block", width="2m", depth="1m", height="1.5m", x="3", y="2", finish="timber")
+    wash, profile = build.add_type(dunlin()), build.add_type(heron())
+    for k in range(150):
+        place = (-9.0 + 1.25 * (k % 15), -9.0 + 2.0 * (k // 15), 6.0)
+        head, mode = (profile, "Extended") if k % 5 == 0 else (wash, "Standard")
+        lamp = do("place free", type=head, mode=mode, position=place, number=k + 1).select[0]
+        said = {"dimmer": 0.4 + 0.004 * k, "zoom": 24.0, "tilt": 0.3 * math.sin(k), "pan": 0.4 * (k % 10) - 2.0}
+        more = {"red": 1.0, "green": 0.7, "blue": 0.5} if k % 5 else {"frost": 0.5} if k % 10 else {"blade 1": 0.6}
+        do("hold values", ids=[lamp], values={**said, **more})
+    show = build.show
+    build.file.close()
+    held = {item.id: fixture.hands for item, fixture in show.fixtures()}
+    beams = rig_of(show).beams(held, {})
+    program, person = Program(tmp_path / "many.zarf", demo=False), Person(tmp_path)
+    try:
+        person.driver.get(f"{program.url}/?scale=0.4&quality=Build")
+        person.settle()
+        wait_for(lambda: person.stage("litCount", "live") == 150, "all lamps")
+        ways = {item.id: beams.along[k] for k, (item, _) in enumerate(show.fixtures())}
+        # Heads take their time.
+        person.beams_until(
+            lambda seen: all(np.abs(np.array(seen[i]["along"]) - ways[i]).max() < 1e-3 for i in ways), "all heads"
+        )
+        person.press("One, two or three panes")
+        person.press("One, two or three panes")
+        wait_for(lambda: len(person.report()["panes"]) == 1, "one pane")
+        person.stage("lookFrom", "main", [3.0, -13.5, 4.2], [0.0, -1.5, 0.0])
+        person.settle()
+
+        def lux(place: tuple[float, float, float], every: int) -> tuple[Any, Any]:
+            person.driver.execute_script(f"window.zarfwrightStage.drawing.light.uniforms.uEvery.value = {every}")
+            seen = person.stage("probe", "main", list(place), "Build")
+            return np.array(seen["lux"]), illuminance(beams, [seen["point"]], [seen["normal"]])[0]
+
+        places = [(x, y, 0.0) for x in (-6.0, -2.5, 0.4, 5.5) for y in (-8.0, -6.0, -1.0, 5.0)]
+        places += [(2.6, 1.6, 1.5), (3.7, 1.8, 1.5), (3.2, 1.5, 0.9)]
+        for place in places:
+            tiled, wanted = lux(place, 0)
+            # With every beam asked for at every pixel: the same, but for what half floats round off.
+            assert tiled == pytest.approx(lux(place, 1)[0], rel=0.0025), place
+            # And as core has it, where no pixel lies on a hard edge.
+            assert tiled == pytest.approx(wanted, rel=0.15, abs=20), place
+        assert person.errors() == []
+    finally:
+        person.close()
+        program.end()

@@ -316,8 +316,8 @@ def far_figure_mesh(pose: str, variant: int = 0) -> Mesh:
     for ankle in body.ankles:
         legs.append(_limb(ankle + [0, -0.02, -0.04], ankle + [0, 0.14, -0.045], 0.036, 0.03))
     parts = [
-        _cut_off(skin_mesh(Skin(torso, 0.02), 0.04, 150), hem if cut == "coat" else 0.0),
-        coloured(_cut_off(skin_mesh(Skin(legs, 0.014), 0.04, 96)), SKIN if cut == "skirt" else DARKER),
+        _cut_off(skin_mesh(Skin(torso, 0.02), 0.04, 112), hem if cut == "coat" else 0.0),
+        coloured(_cut_off(skin_mesh(Skin(legs, 0.014), 0.04, 76)), SKIN if cut == "skirt" else DARKER),
     ]
     if cut == "skirt":
         parts.append(coloured(_cut_off(skin_mesh(Skin(_skirt(body, sits), 0.02), 0.06, 36), hem), DARKER))
@@ -329,12 +329,12 @@ def far_figure_mesh(pose: str, variant: int = 0) -> Mesh:
         [_limb(place(0, 0.0, 0.02), place(0, 0.04, -0.05), 0.07, 0.045), _limb(body.neck, body.head, 0.047, 0.045)],
         0.01,
     )
-    parts.append(coloured(skin_mesh(face, 0.04, 36), SKIN))
+    parts.append(coloured(skin_mesh(face, 0.04, 30), SKIN))
     if _HAIR[variant] != "none":
         hair = [_limb(place(0, -0.03, 0.036), place(0, 0.0, 0.045), 0.076, 0.067)]
         if _HAIR[variant] == "long":
             hair.append(_limb(place(0, -0.06, 0.0), place(0, -0.07, -0.12), 0.07, 0.055))
-        parts.append(coloured(skin_mesh(Skin(hair, 0.01), 0.04, 30), HAIR))
+        parts.append(coloured(skin_mesh(Skin(hair, 0.01), 0.04, 24), HAIR))
     if sits:
         parts += [
             coloured(box((0.42, 0.42, 0.03), (0, 0.02, SEAT_M - 0.02)), DARKER),

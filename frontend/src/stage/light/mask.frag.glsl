@@ -4,6 +4,7 @@ uniform sampler2D uNear;
 uniform sampler2D uFar;
 uniform int uCount;
 uniform int uWords;
+uniform float uEvery; // 1: every beam in every tile, for tests
 layout(location = 0) out uvec4 oPlain;
 layout(location = 1) out uvec4 oSpread;
 layout(location = 2) out uvec4 oGate;
@@ -13,7 +14,7 @@ bool reaches(vec4 apex, vec4 along, vec4 ball) {
   float ahead = dot(v, along.xyz), across = sqrt(max(dot(v, v) - ahead * ahead, 0.0));
   // Distance from the cone's side, by the tangent of its half angle.
   float tangent2 = along.w - 1.0, side = (across - ahead * sqrt(tangent2)) * inversesqrt(along.w);
-  return ball.w >= 0.0 && ahead + ball.w > apex.w && side < ball.w;
+  return ball.w >= 0.0 && (uEvery > 0.5 || (ahead + ball.w > apex.w && side < ball.w));
 }
 
 void thirtyTwo(int from, vec4 ball, out uint plain, out uint spread, out uint gate) {
