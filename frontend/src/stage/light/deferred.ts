@@ -140,7 +140,7 @@ export class DeferredLight implements LightPipeline {
     this.set("uDistance", distance);
     this.setExposure(shot);
     renderer.autoClear = false;
-    this.solids.prepare(shot.camera.position, shot.camera instanceof THREE.OrthographicCamera, (shot.share ?? 1) < 1);
+    this.solids.prepare(shot.camera.position, shot.camera instanceof THREE.OrthographicCamera, (shot.share ?? 1) < 1 ? "moving" : shot.quality.name === "Still" ? "still" : "usual");
     const shadowed = shot.shade === "lit" && shot.quality.shadows > 0 && picture !== undefined;
     if (shadowed) yield* this.prepareShadows(shot);
     this.set("uShadows", this.shadows.target.depthTexture);

@@ -10,9 +10,8 @@ import { type BeamState, STANDS } from "./beams";
 import { silhouette, type Upright } from "./silhouettes";
 import type { MeshStore } from "./meshes";
 
-/** Further than this from the eye a thing is drawn by its simpler mesh. */
-const NEAR_M = 9;
-const NEAR_MOVING_M = 4;
+/** Further than this from the eye a thing is drawn by its simpler mesh, metres. */
+const NEAR_M = { moving: 4, usual: 14, still: 45 } as const;
 const FAR_AGAIN_M = 1;
 const FASCIA_M = 0.1;
 /** As light/faces.frag.glsl counts them. */
@@ -249,15 +248,15 @@ export class Solids {
     return { ids: list.map((solid) => solid.id), near, far, matrices, tints, caster };
   }
 
-  /** Settle for a camera what is drawn by which mesh: near things whole, far ones simply, while it moves nearer ones too. */
-  prepare(eye: THREE.Vector3, orthographic: boolean, moving = false): void {
-    const near2 = (moving ? NEAR_MOVING_M : NEAR_M) ** 2;
+  /** Settle for a camera what is drawn by which mesh: near things whole, far ones simply; sooner while it moves. */
+  prepare(eye: THREE.Vector3, orthographic: boolean, near: keyof typeof NEAR_M = "usual"): void {
+    const near2 = NEAR_M[near] ** 2;
     const from = orthographic ? new THREE.Vector3(0, 0, 1e6) : eye;
     if (this.lastVersion === this.version && this.lastNear === near2 && from.distanceTo(this.lastEye) < FAR_AGAIN_M) return;
     this.lastEye.copy(from);
     this.lastVersion = this.version;
     this.lastNear = near2;
-    for (const { near, far, matrices, tints } of this.groups) {
+    for (const { near: whole, far, matrices, tints } of this.groups) {
       if (!far) continue;
       let nearCount = 0;
       let farCount = 0;
@@ -266,14 +265,14 @@ export class Solids {
         const dy = (matrices[i * 16 + 13] as number) - from.y;
         const dz = (matrices[i * 16 + 14] as number) - from.z;
         const close = dx * dx + dy * dy + dz * dz < near2;
-        const mesh = close ? near : far;
+        const mesh = close ? whole : far;
         const at = close ? nearCount++ : farCount++;
         mesh.instanceMatrix.array.set(matrices.subarray(i * 16, i * 16 + 16), at * 16);
         (mesh.geometry.getAttribute("tint").array as Float32Array).set(tints.subarray(i * 4, i * 4 + 4), at * 4);
       }
-      near.count = nearCount;
+      whole.count = nearCount;
       far.count = farCount;
-      for (const mesh of [near, far]) {
+      for (const mesh of [whole, far]) {
         mesh.instanceMatrix.needsUpdate = true;
         mesh.geometry.getAttribute("tint").needsUpdate = true;
       }
