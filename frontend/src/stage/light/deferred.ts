@@ -213,6 +213,7 @@ export class DeferredLight implements LightPipeline {
     this.set("uPoolGain", exposure.poolGain);
     this.set("uBodyGain", exposure.bodyGain);
     this.set("uUnlit", shade === "unlit" ? 1 : 0);
+    this.set("uLines", shade === "lines" ? 1 : 0);
     const w = exposure.white as [number, number, number, number, number, number, number, number, number];
     (this.uniforms.uWhite?.value as THREE.Matrix3).set(...w);
     srgb(exposure.skyLow, this.uniforms.uSkyLow?.value as THREE.Vector3);

@@ -3,6 +3,7 @@
 in vec3 vPlace; in vec3 vNormal; flat in vec4 vTint; in float vPart;
 in vec3 vOwn; in vec3 vOwnNormal; flat in float vFinish;
 uniform float uPixel;
+uniform float uLines; // 1: drawn as lines
 precision highp sampler3D;
 uniform sampler3D uClouds; // lumps of mean one half, 32 to a side
 
@@ -43,5 +44,9 @@ void main() {
   if (f == 5 && n.z >= 0.7) { varied = 0.12 * worn + 0.05 * close; rough = 0.6 + 0.1 * worn; }
   if (f == 6) { varied = 0.04 * worn; rough = 0.36; metal = 0.75; }
   if (f == 7) { varied = 0.04 * worn; rough = vPart > 0.5 && vPart < 1.5 ? 0.5 : vPart > 1.5 && vPart < 2.5 ? 0.45 : 0.97; }
-  writeSurface(own * (1.0 + varied), vNormal, vPlace, rough, metal);
+  // In a drawing people are outlines: no folds, and no steps but great ones.
+  bool outline = f == 7 && uLines > 0.5;
+  float deep = dot(vPlace, uForward);
+  vec3 place = outline ? vPlace + uForward * (floor(deep / 0.8) * 0.8 - deep) : vPlace;
+  writeSurface(own * (1.0 + varied), outline ? -uForward : vNormal, place, rough, metal);
 }

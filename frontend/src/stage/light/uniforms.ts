@@ -32,7 +32,7 @@ export function sharedUniforms(): Record<string, THREE.IUniform> {
       "uPacked", "uMask", "uNear", "uFar", "uSplit", "uGoboMeans", "uPatches", "uBoxes", "uGathered", "uBloomed", "uSource", "uBefore", "uShown"].map((name) => [name, { value: null }]),
   );
   const zero = Object.fromEntries(
-    ["uTime", "uOrtho", "uHaze", "uUneven", "uWork", "uHouse", "uUnlit", "uCount", "uEvery", "uWords", "uSeed", "uUp", "uGlare", "uPatchCount", "uFurther", "uBoxCount", "uAir", "uOnly", "uPixel"].map((name) => [name, { value: 0 }]),
+    ["uTime", "uOrtho", "uHaze", "uUneven", "uWork", "uHouse", "uUnlit", "uLines", "uCount", "uEvery", "uWords", "uSeed", "uUp", "uGlare", "uPatchCount", "uFurther", "uBoxCount", "uAir", "uOnly", "uPixel"].map((name) => [name, { value: 0 }]),
   );
   const one = Object.fromEntries(
     ["uMix", "uExposure", "uAdapt", "uBloom", "uShine", "uShaftGain", "uPoolGain", "uBodyGain", "uBounceGain", "uOcclusion", "uShare"].map((name) => [name, { value: 1 }]),
