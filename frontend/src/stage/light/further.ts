@@ -11,16 +11,17 @@ const LEAST = 0.02;
 const GOLDEN = 2.399963;
 
 const sum = ([r, g, b]: readonly [number, number, number]): number => r + g + b;
-const fluxOf = (patches: readonly Patch[]): number => patches.reduce((whole, one) => whole + sum(one.flux), 0);
+/** All light that patches give back, lumen over all colours. */
+export const fluxOf = (patches: readonly Patch[]): number => patches.reduce((whole, one) => whole + sum(one.flux), 0);
 
 /** Directions over a hemisphere, as many as the cosine asks for; each source turns them its own way. */
-function ways(normal: THREE.Vector3, turn: number): { way: THREE.Vector3; cosine: number }[] {
+function ways(normal: THREE.Vector3, turn: number): THREE.Vector3[] {
   const side = new THREE.Vector3(Math.abs(normal.x) < 0.9 ? 1 : 0, Math.abs(normal.x) < 0.9 ? 0 : 1, 0).cross(normal).normalize();
   const up = new THREE.Vector3().crossVectors(normal, side);
   return Array.from({ length: WAYS }, (_, k) => {
     const share = (k + 0.5) / WAYS;
     const [r, z, a] = [Math.sqrt(share), Math.sqrt(1 - share), k * GOLDEN + turn];
-    return { way: side.clone().multiplyScalar(r * Math.cos(a)).addScaledVector(up, r * Math.sin(a)).addScaledVector(normal, z), cosine: z };
+    return side.clone().multiplyScalar(r * Math.cos(a)).addScaledVector(up, r * Math.sin(a)).addScaledVector(normal, z);
   });
 }
 
@@ -38,7 +39,7 @@ export function bouncedOn(first: readonly Patch[], solids: Solids, most: number)
   for (let generation = 0; generation < GENERATIONS && before.length; generation++) {
     const next: Patch[] = [];
     merged(before, SOURCES, generation > 0).forEach((source, i) => {
-      for (const { way } of ways(source.normal, i * 1.3 + generation)) {
+      for (const way of ways(source.normal, i * 1.3 + generation)) {
         caster.set(source.point, way);
         const hit = solids.hit(caster, false);
         const albedo = hit && solids.get(hit.id)?.albedo;
@@ -67,5 +68,3 @@ export function bouncedOn(first: readonly Patch[], solids: Solids, most: number)
 export function dimmed(patches: readonly Patch[], by: number): Patch[] {
   return patches.map((one) => ({ ...one, flux: one.flux.map((part) => part * by) as [number, number, number] }));
 }
-
-export { fluxOf };
