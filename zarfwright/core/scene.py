@@ -13,7 +13,14 @@ from zarfwright.core.mesh import Mesh, MeshFile, turned
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.show import Crowd, Deck, Figure, Item, MeshPiece, Panel, Piece, Show, Truss, Venue, Wall
 from zarfwright.core.site.crowd import People, kept_places, people
-from zarfwright.core.site.figures import HEIGHT_M, VARIANTS, eye_height_m, far_figure_mesh, figure_mesh
+from zarfwright.core.site.figures import (
+    HEIGHT_M,
+    VARIANTS,
+    eye_height_m,
+    far_figure_mesh,
+    figure_mesh,
+    least_figure_mesh,
+)
 from zarfwright.core.site.outline import (
     legged_deck,
     outline_deck,
@@ -62,7 +69,9 @@ class Solid:
     """On the whole; texture varies about it."""
     scale: float = 1.0
     far: Mesh | None = None
-    """A simpler mesh for far away and for shadows."""
+    """A simpler mesh for further away and for rays."""
+    least: Mesh | None = None
+    """The simplest, for far away and for shadows in the picture."""
     finish: str = "plain"
     """What it is faced with, for how it shines and its texture: FINISHES, `people`, or plain."""
 
@@ -154,9 +163,9 @@ def mesh_solids(item: Item, body: MeshPiece) -> list[Solid]:
     ]
 
 
-def _faced(finish: str) -> tuple[Vec, float, None, str]:
-    """The last of a solid's values for what is faced so: colour, scale, no simpler mesh, finish."""
-    return FINISHES[finish], 1.0, None, finish
+def _faced(finish: str) -> tuple[Vec, float, None, None, str]:
+    """The last of a solid's values for what is faced so: colour, scale, no simpler meshes, finish."""
+    return FINISHES[finish], 1.0, None, None, finish
 
 
 def upright(position: Vec, turn_deg: float) -> Placement:
@@ -212,8 +221,8 @@ def _person(key: str, kind: str, pose: str, placement: Placement, height_m: floa
     shade = 0.6 + 0.7 * ((seed >> 8) % 64) / 64
     r, g, b = (min(part * shade, 0.8) for part in cloth)
     variant = (seed >> 16) % VARIANTS
-    mesh, far = figure_mesh(pose, variant), far_figure_mesh(pose, variant)
-    return Solid(key, kind, mesh, placement, (r, g, b), height_m / HEIGHT_M, far, "people")
+    mesh, far, least = (make(pose, variant) for make in (figure_mesh, far_figure_mesh, least_figure_mesh))
+    return Solid(key, kind, mesh, placement, (r, g, b), height_m / HEIGHT_M, far, least, "people")
 
 
 def people_of(crowd: Crowd) -> People:

@@ -370,6 +370,7 @@ class Desk:
                 "finish": solid.finish,
                 "scale": solid.scale,
                 "far": self._keep_mesh(solid.far) if solid.far is not None else None,
+                "least": self._keep_mesh(solid.least) if solid.least is not None else None,
             }
             for solid in solids(items)
         ]

@@ -102,6 +102,7 @@ class SolidOut(BaseModel):
     finish: str
     scale: float
     far: str | None
+    least: str | None
 
 
 class MountOut(BaseModel):

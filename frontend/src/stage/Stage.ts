@@ -58,8 +58,8 @@ export class Stage {
   rails: Readonly<Record<string, readonly RailLine[]>> = {};
   private guide: GuideShape | null = null;
   carriers: readonly CarrierMark[] = [];
-  /** Whether what is drawn over the picture is to be drawn again. */
-  overlayDirty = true;
+  /** The panes where what is drawn over the picture is to be drawn again. */
+  private readonly overStale = new Set<string>();
   private raf = 0;
   private width = 0;
   height = 0;
@@ -127,15 +127,19 @@ export class Stage {
   }
 
   /** Draw panes again; all of them where none is named. */
-  invalidate(panes?: string[]): void {
-    this.asked += 1;
-    this.drawing?.touch(panes ?? this.panes.map((pane) => pane.id));
-    this.overlayDirty = true;
+  invalidate(panes = this.panes.map((pane) => pane.id)): void {
+    this.drawing?.touch(panes);
+    this.touchOverlay(panes);
   }
 
-  private touchOverlay(): void {
+  private touchOverlay(panes = this.panes.map((pane) => pane.id)): void {
     this.asked += 1;
-    this.overlayDirty = true;
+    for (const pane of panes) this.overStale.add(pane);
+  }
+
+  /** Whether something is to be drawn over the picture. */
+  get overlayDirty(): boolean {
+    return this.overStale.size > 0;
   }
 
   // What is shown
@@ -461,8 +465,10 @@ export class Stage {
     if (!drawing || drawing.idle) this.begun = this.asked;
     const layout = this.layout();
     const drew = drawing !== null && this.width > 2 && drawing.draw(layout, now);
-    if (this.overlayDirty || drew) this.drawOverlay(layout);
-    this.overlayDirty = false;
+    // Where beams land is found while a picture is drawn.
+    if (drew && this.labels.landings) for (const { pane } of layout) this.overStale.add(pane.id);
+    if (this.overlayDirty) this.drawOverlay(layout);
+    this.overStale.clear();
     if (drew ? !drawing?.owes : !drawing || drawing.idle) this.settled = this.begun;
     if (drawing && now - this.toldAt > TELL_MS) {
       this.toldAt = now;
@@ -474,6 +480,7 @@ export class Stage {
     this.placeHandles();
     this.overlay.draw(
       layout,
+      this.overStale,
       {
         stands: this.stands, mounted: this.mounted, state: this.state, solids: this.solids, landings: this.landings, selected: this.selected, others: this.others, hovered: this.hovered,
         ghost: this.ghostNow, handles: this.tool === "select" ? this.handles : [], handleHot: this.handleHot, aimAt: this.aimAt,
@@ -485,11 +492,11 @@ export class Stage {
   }
 
   get labelsShown(): number {
-    return this.overlay.labels.shown;
+    return this.overlay.count("shown");
   }
 
   get styledShown(): number {
-    return this.overlay.labels.styled;
+    return this.overlay.count("styled");
   }
 
   litCount(picture: string): number {

@@ -14,7 +14,9 @@ export interface Solid {
   /** What it is faced with: black, gloss, timber, cloth, brick, steel, people, or plain. */
   finish: string;
   scale: number;
+  /** Simpler meshes: for further away, and for far away and shadows. */
   far: string | null;
+  least: string | null;
 }
 
 /** One beam of a body: the chain mount -> pan axis -> tilt axis -> lens. */

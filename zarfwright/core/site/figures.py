@@ -300,14 +300,40 @@ def figure_mesh(pose: str, variant: int) -> Mesh:
     return join([part for part in (*parts, *((_chair(),) if sits else ())) if len(part.triangles)])
 
 
+@dataclass(frozen=True)
+class _Detail:
+    """How many triangles each part of a simpler person has, and how fine the grid is that it comes from, metres."""
+
+    cell_m: float
+    torso: int
+    legs: int
+    skirt: int
+    face: int
+    hair: int
+
+
+_FAR = _Detail(0.04, 112, 76, 36, 30, 24)
+_LEAST = _Detail(0.05, 34, 20, 12, 8, 8)
+
+
 @cache
 def far_figure_mesh(pose: str, variant: int = 0) -> Mesh:
-    """The same person in a few dozen triangles: for far away, and for what only casts a shadow.
+    """The same person in some hundred triangles: for the middle of the picture.
 
     It lies inside the whole one, so that nobody stands in a shadow of their own.
     """
+    return _simple(pose, variant, _FAR)
+
+
+@cache
+def least_figure_mesh(pose: str, variant: int = 0) -> Mesh:
+    """The same person in a few dozen triangles: for a crowd far away, and for what only casts a shadow."""
+    return _simple(pose, variant, _LEAST)
+
+
+def _simple(pose: str, variant: int, detail: _Detail) -> Mesh:
     body, sits, thin = _body(pose, variant), pose in SEATED, -0.01
-    cut = _CUT[variant]
+    cut, cell = _CUT[variant], detail.cell_m
     hem = 0.0 if sits else HEM_M
     torso = [*_torso(body, thin), *_arms(body, 1.0, thin)]
     if cut == "coat" and not sits:
@@ -316,31 +342,32 @@ def far_figure_mesh(pose: str, variant: int = 0) -> Mesh:
     for ankle in body.ankles:
         legs.append(_limb(ankle + [0, -0.02, -0.04], ankle + [0, 0.14, -0.045], 0.036, 0.03))
     parts = [
-        _cut_off(skin_mesh(Skin(torso, 0.02), 0.04, 112), hem if cut == "coat" else 0.0),
-        coloured(_cut_off(skin_mesh(Skin(legs, 0.014), 0.04, 76)), SKIN if cut == "skirt" else DARKER),
+        _cut_off(skin_mesh(Skin(torso, 0.02), cell, detail.torso), hem if cut == "coat" else 0.0),
+        coloured(_cut_off(skin_mesh(Skin(legs, 0.014), cell, detail.legs)), SKIN if cut == "skirt" else DARKER),
     ]
     if cut == "skirt":
-        parts.append(coloured(_cut_off(skin_mesh(Skin(_skirt(body, sits), 0.02), 0.06, 36), hem), DARKER))
+        skirt = skin_mesh(Skin(_skirt(body, sits), 0.02), cell * 1.5, detail.skirt)
+        parts.append(coloured(_cut_off(skirt, hem), DARKER))
+    parts += _simple_head(body, _HAIR[variant], detail)
+    if sits:
+        parts.append(coloured(box((0.42, 0.42, 0.03), (0, 0.02, SEAT_M - 0.02)), DARKER))
+        if detail is _FAR:
+            parts.append(coloured(box((0.42, 0.03, 0.42), (0, -0.21, SEAT_M + 0.24)), DARKER))
+    return join(parts)
 
+
+def _simple_head(body: _Body, hair: str, detail: _Detail) -> list[Mesh]:
     def place(x: float, y: float, z: float) -> Floats:
         return _turned(body.head, body.facing, x, y, z)
 
-    face = Skin(
-        [_limb(place(0, 0.0, 0.02), place(0, 0.04, -0.05), 0.07, 0.045), _limb(body.neck, body.head, 0.047, 0.045)],
-        0.01,
-    )
-    parts.append(coloured(skin_mesh(face, 0.04, 30), SKIN))
-    if _HAIR[variant] != "none":
-        hair = [_limb(place(0, -0.03, 0.036), place(0, 0.0, 0.045), 0.076, 0.067)]
-        if _HAIR[variant] == "long":
-            hair.append(_limb(place(0, -0.06, 0.0), place(0, -0.07, -0.12), 0.07, 0.055))
-        parts.append(coloured(skin_mesh(Skin(hair, 0.01), 0.04, 24), HAIR))
-    if sits:
-        parts += [
-            coloured(box((0.42, 0.42, 0.03), (0, 0.02, SEAT_M - 0.02)), DARKER),
-            coloured(box((0.42, 0.03, 0.42), (0, -0.21, SEAT_M + 0.24)), DARKER),
-        ]
-    return join(parts)
+    face = [_limb(place(0, 0.0, 0.02), place(0, 0.04, -0.05), 0.07, 0.045), _limb(body.neck, body.head, 0.047, 0.045)]
+    made = [coloured(skin_mesh(Skin(face, 0.01), detail.cell_m, detail.face), SKIN)]
+    if hair != "none":
+        cap = [_limb(place(0, -0.03, 0.036), place(0, 0.0, 0.045), 0.076, 0.067)]
+        if hair == "long":
+            cap.append(_limb(place(0, -0.06, 0.0), place(0, -0.07, -0.12), 0.07, 0.055))
+        made.append(coloured(skin_mesh(Skin(cap, 0.01), detail.cell_m, detail.hair), HAIR))
+    return made
 
 
 def eye_height_m(pose: str, height_m: float) -> float:

@@ -1,12 +1,18 @@
-// Bodies of fixtures, posed from the beam state: black paint, a little worn.
+// Bodies of fixtures, where pose.frag.glsl has them: black paint, a little worn.
 in vec3 position; in vec3 normal; in float beam;
-uniform mat4 uViewProjection; uniform int uTurns;
+uniform mat4 uViewProjection;
+uniform highp sampler2D uPoses;
+uniform int uTurns; // 0 stays, 1 pans, 2 pans and tilts
 out vec3 vPlace; out vec3 vNormal; flat out vec4 vTint; out float vPart;
 out vec3 vOwn; out vec3 vOwnNormal; flat out float vFinish;
 
 void main() {
   int i = int(beam + 0.5);
-  vPlace = posed(i, uTurns, position, 1.0); vNormal = posed(i, uTurns, normal, 0.0);
+  ivec2 at = ivec2((i % 64) * 9 + uTurns * 3, i / 64);
+  vec4 x = texelFetch(uPoses, at, 0), y = texelFetch(uPoses, at + ivec2(1, 0), 0), z = texelFetch(uPoses, at + ivec2(2, 0), 0);
+  vec4 p = vec4(position, 1.0);
+  vPlace = vec3(dot(x, p), dot(y, p), dot(z, p));
+  vNormal = vec3(dot(x.xyz, normal), dot(y.xyz, normal), dot(z.xyz, normal));
   vTint = vec4(0.062, 0.065, 0.07, 0.0); vPart = 0.0;
   vOwn = position; vOwnNormal = normal; vFinish = 1.0;
   gl_Position = uViewProjection * vec4(vPlace, 1.0);

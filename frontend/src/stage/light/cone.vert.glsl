@@ -1,4 +1,4 @@
-// One truncated cone for each beam, 16 sides, drawn instanced. `position`: x angle step, y 0 at the lens and 1 at the far
+// One truncated cone for each beam, 16 sides. `position`: x angle step, y 0 at the lens and 1 at the far
 // end, z 0 on the axis and 1 on the rim.
 in vec3 position;
 uniform mat4 uViewProjection;
@@ -7,7 +7,7 @@ uniform float uOnly;  // the kind of beams that is drawn (beam.glsl), -1 all
 flat out int vBeam;
 
 void main() {
-  vBeam = gl_InstanceID;
+  vBeam = gl_VertexID / CONE;
   float kind = packedKind(vBeam);
   if (kind == 2.0 || (uOnly >= 0.0 && kind != uOnly)) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
   vec4 apex = packed_(vBeam, 0);

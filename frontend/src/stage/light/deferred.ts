@@ -11,7 +11,7 @@ import GATHER from "./gather.frag.glsl?raw";
 import type { GoboStore, WebStore } from "./gobos";
 import LENS_FRAGMENT from "./lens.frag.glsl?raw";
 import LENS_VERTEX from "./lens.vert.glsl?raw";
-import { ANY_BEAM, beamMaterial, coneGeometry, type Part, screenMaterial, squareGeometry } from "./material";
+import { ANY_BEAM, beamMaterial, Copies, type Part, screenMaterial } from "./material";
 import { all, Passes, type Steps } from "./passes";
 import { Patches } from "./patches";
 import type { LightPipeline, PaneShot } from "./pipeline";
@@ -25,7 +25,7 @@ const BOXES = 6;
 const TILES_A_SLICE = 4;
 
 /**
- * Deferred light: surfaces once, then one instanced draw for all pools and one for all shafts, whatever the number of
+ * Deferred light: surfaces once, then one draw for all pools and one for all shafts, whatever the number of
  * fixtures (docs/decisions.md). What a frame goes through: surfaces, shadow tiles, bounce, work light, pools, lenses,
  * shafts, glare, bloom, tone curve, smoothing.
  */
@@ -33,8 +33,8 @@ export class DeferredLight implements LightPipeline {
   readonly uniforms = sharedUniforms();
   readonly shadows: ShadowAtlas;
   private readonly targets = new TargetStore();
-  private readonly cones = coneGeometry();
-  private readonly squares = squareGeometry();
+  private readonly cones = new Copies("cone");
+  private readonly squares = new Copies("square");
   readonly passes: Passes;
   readonly developer: Developer;
   private readonly tiled: TiledLight;
@@ -66,8 +66,8 @@ export class DeferredLight implements LightPipeline {
     this.tiled = new TiledLight(this.passes);
     const shaft = (name: string, parts: readonly Part[]) => ({ bare: this.shaft(name, parts), shadowed: this.shaft(name, [...parts, "SHADOWS"]) });
     this.shafts = { plain: shaft("shafts", []), spread: shaft("shafts, spread", ["SPREAD"]), gate: shaft("shafts, gate", ["GATE"]) };
-    this.lenses = this.mesh(this.squares, beamMaterial("lenses", LENS_VERTEX, LENS_FRAGMENT, shared, ANY_BEAM, { side: THREE.DoubleSide }));
-    this.glare = this.mesh(this.squares, beamMaterial("glare", LENS_VERTEX, LENS_FRAGMENT, shared, ANY_BEAM, { depthTest: false, side: THREE.DoubleSide }));
+    this.lenses = this.mesh(this.squares.geometry, beamMaterial("lenses", LENS_VERTEX, LENS_FRAGMENT, shared, ANY_BEAM, { side: THREE.DoubleSide }));
+    this.glare = this.mesh(this.squares.geometry, beamMaterial("glare", LENS_VERTEX, LENS_FRAGMENT, shared, ANY_BEAM, { depthTest: false, side: THREE.DoubleSide }));
     this.materials = {
       ambient: screenMaterial("work light", AMBIENT, shared),
       bounce: screenMaterial("bounce", BOUNCE, shared, { pixel: true }),
@@ -91,7 +91,7 @@ export class DeferredLight implements LightPipeline {
   }
 
   private shaft(name: string, parts: readonly Part[]): THREE.Mesh {
-    return this.mesh(this.cones, beamMaterial(name, CONE, SHAFT, this.uniforms, parts, { depthTest: false, side: THREE.BackSide }));
+    return this.mesh(this.cones.geometry, beamMaterial(name, CONE, SHAFT, this.uniforms, parts, { depthTest: false, side: THREE.BackSide }));
   }
 
   private set(name: string, value: unknown): void {
@@ -140,19 +140,21 @@ export class DeferredLight implements LightPipeline {
     this.set("uDistance", distance);
     this.setExposure(shot);
     renderer.autoClear = false;
-    this.solids.prepare(shot.camera.position, shot.camera instanceof THREE.OrthographicCamera, (shot.share ?? 1) < 1 ? "moving" : shot.quality.name === "Still" ? "still" : "usual");
+    this.solids.prepare(shot.camera, (shot.share ?? 1) < 1 ? "moving" : shot.quality.name === "Still" ? "still" : "usual");
     const shadowed = shot.shade === "lit" && shot.quality.shadows > 0 && picture !== undefined;
     if (shadowed) yield* this.prepareShadows(shot);
     this.set("uShadows", this.shadows.target.depthTexture);
     this.set("uShadowMatrices", this.shadows.matrices);
 
+    const count = picture ? this.beams.count : 0;
+    if (this.beams.count > 0) yield* this.tiled.poseParts(this.beams.count);
     yield* passes.scene("surfaces", this.solids.scene, targets.surface);
     if (shot.shade !== "lit") return;
 
     yield* this.bounceSteps(shot, targets);
     yield* passes.pass(this.materials.ambient, targets.light, true);
-    const count = picture ? this.beams.count : 0;
-    this.cones.instanceCount = this.squares.instanceCount = count;
+    this.cones.show(count);
+    this.squares.show(count);
     if (count > 0) {
       yield* this.tiled.packBeams(count);
       yield* this.tiled.steps(targets, count, shadowed);
@@ -326,6 +328,8 @@ export class DeferredLight implements LightPipeline {
 
   dispose(): void {
     this.targets.dispose();
+    this.cones.dispose();
+    this.squares.dispose();
     this.tiled.dispose();
     this.shadows.dispose();
     for (const patches of this.patches.values()) patches.dispose();

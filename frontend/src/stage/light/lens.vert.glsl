@@ -26,7 +26,7 @@ float lensSeen(vec3 lens, float radius) {
 }
 
 void main() {
-  vBeam = gl_InstanceID;
+  vBeam = gl_VertexID / SQUARE;
   vAcross = position.xy;
   gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
   vSeen = 0.0;

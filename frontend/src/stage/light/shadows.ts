@@ -1,5 +1,6 @@
 import * as THREE from "three";
 import type { BeamState } from "../scene/beams";
+import { reaches } from "../scene/instances";
 import type { Solids } from "../scene/solids";
 
 const TILES_ACROSS = 8;
@@ -103,13 +104,7 @@ export class ShadowAtlas {
   castersMoved(balls: THREE.Sphere[]): void {
     for (const tile of this.tiles) {
       if (!tile?.drawn || tile.urgent) continue;
-      tile.urgent = balls.some((ball) => {
-        const to = ball.center.clone().sub(tile.apex);
-        const along = to.dot(tile.along);
-        if (along < -ball.radius) return false;
-        const across = Math.sqrt(Math.max(to.lengthSq() - along * along, 0));
-        return across < Math.max(along, 0) * tile.reach + ball.radius * Math.sqrt(1 + tile.reach * tile.reach);
-      });
+      tile.urgent = balls.some(({ center, radius }) => reaches(tile, center.x, center.y, center.z, radius));
     }
   }
 
@@ -174,6 +169,7 @@ export class ShadowAtlas {
     target.scissorTest = true;
     renderer.setRenderTarget(target);
     renderer.clear(false, true, false);
+    this.solids.castIn(tile);
     renderer.render(this.solids.casters, this.camera);
   }
 

@@ -1,5 +1,10 @@
 // Things that stand, instanced: where each stands, its colour and number, and what it is faced with.
-in vec3 position; in vec3 normal; in float part; in mat4 instanceMatrix; in vec4 tint; in float finish;
+in vec3 position; in vec3 normal; in float part; in vec4 tint; in float finish;
+#ifndef BAKED
+in mat4 instanceMatrix;
+#else
+const mat4 instanceMatrix = mat4(1.0); // already where it stands
+#endif
 uniform mat4 uViewProjection;
 uniform vec3 uEye;
 uniform float uPixel;

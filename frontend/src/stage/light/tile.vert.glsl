@@ -8,7 +8,8 @@ uniform int uWords;
 flat out ivec2 vTile;
 
 void main() {
-  vTile = ivec2(gl_InstanceID % uTiles.x, gl_InstanceID / uTiles.x);
+  int i = gl_VertexID / SQUARE;
+  vTile = ivec2(i % uTiles.x, i / uTiles.x);
   uvec4 any_ = uvec4(0u);
   for (int w = 0; w < uWords; w++) for (int k = 0; k < 2; k++) any_ |= texelFetch(uMask, ivec2(vTile.x * uWords + w, vTile.y * 2 + k), 0);
   vec2 at = (vec2(vTile) + position.xy * 0.5 + 0.5) * float(TILE) / uSize * 2.0 - 1.0;

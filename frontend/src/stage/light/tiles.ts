@@ -1,12 +1,15 @@
 import * as THREE from "three";
 import BOUNDS from "./bounds.frag.glsl?raw";
 import MASK from "./mask.frag.glsl?raw";
-import { beamMaterial, PACKED_ROW, PACKED_TEXELS, type Part, screenMaterial, squareGeometry, WORD } from "./material";
+import { beamMaterial, Copies, PACKED_ROW, PACKED_TEXELS, type Part, screenMaterial, WORD } from "./material";
 import PACK from "./pack.frag.glsl?raw";
 import type { Passes, Steps } from "./passes";
+import POSE from "./pose.frag.glsl?raw";
 import POOL from "./pool.frag.glsl?raw";
 import { NEAREST, type Targets } from "./targets";
 import TILE from "./tile.vert.glsl?raw";
+
+const POSE_TEXELS = 9;
 
 /**
  * Light on surfaces by tiles: beams are packed once a frame, each tile of the picture learns which of them reach it, and one
@@ -14,24 +17,36 @@ import TILE from "./tile.vert.glsl?raw";
  */
 export class TiledLight {
   private packed = new THREE.WebGLRenderTarget(PACKED_ROW * PACKED_TEXELS, 1, { ...NEAREST, type: THREE.FloatType, depthBuffer: false });
-  private readonly squares = squareGeometry();
+  private poses = new THREE.WebGLRenderTarget(PACKED_ROW * POSE_TEXELS, 1, { ...NEAREST, type: THREE.FloatType, depthBuffer: false });
+  private readonly squares = new Copies("square");
   private readonly pools: Record<"plain" | "spread" | "gate", Record<"bare" | "shadowed", THREE.Mesh>>;
   private readonly pack: THREE.RawShaderMaterial;
+  private readonly pose: THREE.RawShaderMaterial;
   private readonly bound: THREE.RawShaderMaterial;
   private readonly mask: THREE.RawShaderMaterial;
 
   constructor(private readonly passes: Passes) {
     const { uniforms } = passes;
     const mesh = (name: string, parts: readonly Part[]) => {
-      const made = new THREE.Mesh(this.squares, beamMaterial(name, TILE, POOL, uniforms, parts, { depthTest: false }));
+      const made = new THREE.Mesh(this.squares.geometry, beamMaterial(name, TILE, POOL, uniforms, parts, { depthTest: false }));
       made.frustumCulled = false;
       return made;
     };
     const both = (name: string, parts: readonly Part[]) => ({ bare: mesh(name, parts), shadowed: mesh(name, [...parts, "SHADOWS"]) });
     this.pools = { plain: both("pools", []), spread: both("pools, spread", ["SPREAD"]), gate: both("pools, gate", ["GATE"]) };
     this.pack = screenMaterial("beams", PACK, uniforms, { state: true });
+    this.pose = screenMaterial("beams", POSE, uniforms, { state: true });
     this.bound = screenMaterial("tiles", BOUNDS, uniforms, { pixel: true });
     this.mask = screenMaterial("tiles", MASK, uniforms, { beams: true });
+  }
+
+  /** Work out where the fixtures' parts are in this frame. */
+  *poseParts(count: number): Steps {
+    const rows = Math.max(1, Math.ceil(count / PACKED_ROW));
+    if (rows !== this.poses.height) this.poses.setSize(PACKED_ROW * POSE_TEXELS, rows);
+    this.passes.set("uCount", count);
+    yield* this.passes.pass(this.pose, this.poses, false);
+    this.passes.set("uPoses", this.poses.texture);
   }
 
   /** Work the beams out for this frame, whatever passes take them. */
@@ -55,7 +70,7 @@ export class TiledLight {
     for (const [name, value] of Object.entries({ uNear: near, uFar: far, uSplit: split, uWords: words })) passes.set(name, value);
     yield* passes.pass(this.mask, bits, false);
     passes.size("uTiles", bounds.width, bounds.height);
-    this.squares.instanceCount = bounds.width * bounds.height;
+    this.squares.show(bounds.width * bounds.height);
     for (const [i, kind] of (["plain", "spread", "gate"] as const).entries()) {
       passes.set("uMask", bits.textures[i]);
       yield* passes.pass(this.pools[kind][shadowed ? "shadowed" : "bare"], targets.light, false);
@@ -64,7 +79,9 @@ export class TiledLight {
 
   dispose(): void {
     this.packed.dispose();
+    this.poses.dispose();
+    this.squares.dispose();
     for (const of of Object.values(this.pools)) for (const mesh of Object.values(of)) (mesh.material as THREE.Material).dispose();
-    for (const one of [this.pack, this.bound, this.mask]) one.dispose();
+    for (const one of [this.pack, this.pose, this.bound, this.mask]) one.dispose();
   }
 }

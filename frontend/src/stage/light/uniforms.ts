@@ -29,7 +29,7 @@ export function srgb(hex: string, into: THREE.Vector3): void {
 export function sharedUniforms(): Record<string, THREE.IUniform> {
   const nothing = Object.fromEntries(
     ["uStatic", "uDynamic", "uPrisms", "uGobos", "uWebs", "uClouds", "uAlbedo", "uNormal", "uDistance", "uLight", "uShafts", "uMist", "uBounce", "uShadows", "uShadowMatrices",
-      "uPacked", "uMask", "uNear", "uFar", "uSplit", "uGoboMeans", "uPatches", "uBoxes", "uGathered", "uBloomed", "uSource", "uBefore", "uShown"].map((name) => [name, { value: null }]),
+      "uPacked", "uPoses", "uMask", "uNear", "uFar", "uSplit", "uGoboMeans", "uPatches", "uBoxes", "uGathered", "uBloomed", "uSource", "uBefore", "uShown"].map((name) => [name, { value: null }]),
   );
   const zero = Object.fromEntries(
     ["uTime", "uOrtho", "uHaze", "uUneven", "uWork", "uHouse", "uUnlit", "uLines", "uCount", "uEvery", "uWords", "uSeed", "uUp", "uGlare", "uPatchCount", "uFurther", "uBoxCount", "uAir", "uOnly", "uPixel"].map((name) => [name, { value: 0 }]),

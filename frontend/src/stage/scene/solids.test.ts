@@ -28,7 +28,7 @@ function boxBytes(x: number, y: number, z: number): ArrayBuffer {
 const SIZES: Record<string, [number, number, number]> = { floor: [20, 20, 0.2], lid: [1, 1, 0.2], person: [0.4, 0.4, 1.7], simple: [0.4, 0.4, 1.7] };
 
 function solid(id: string, mesh: string, position: [number, number, number], kind = "deck", far: string | null = null): Solid {
-  return { id, kind, mesh, position, rotation: [0, 0, 0, 1], albedo: [0.5, 0.4, 0.3], finish: "plain", scale: 1, far };
+  return { id, kind, mesh, position, rotation: [0, 0, 0, 1], albedo: [0.5, 0.4, 0.3], finish: "plain", scale: 1, far, least: far };
 }
 
 async function standing(list: Solid[]): Promise<{ solids: Solids; put: (list: Solid[]) => Promise<void> }> {
@@ -70,14 +70,46 @@ describe("solids", () => {
   it("are drawn whole from near and simply from far", async () => {
     const people = Array.from({ length: 10 }, (_, i) => solid(`p${i}`, "person", [0, i * 10, 0.85], "figure", "simple"));
     const { solids } = await standing(people);
-    const drawn = () => (solids.scene.children as THREE.InstancedMesh[]).map((mesh) => mesh.count).sort((a, b) => a - b);
-    solids.prepare(new THREE.Vector3(0, 0, 1.5), false);
-    expect(drawn()).toEqual([2, 8]);
-    solids.prepare(new THREE.Vector3(0, 45, 1.5), false);
-    expect(drawn()).toEqual([2, 8]);
+    // A box has 36 corners: by the simplest mesh all are one draw.
+    const drawn = () => {
+      const [baked, ...levels] = solids.scene.children as THREE.InstancedMesh[];
+      return [...levels.map((mesh) => mesh.count), baked?.visible ? baked.geometry.drawRange.count / 36 : 0];
+    };
+    const eye = new THREE.PerspectiveCamera(60, 1, 0.1, 500);
+    eye.up.set(0, 0, 1);
+    const look = (y: number, at: number) => {
+      eye.position.set(0, y, 1.5);
+      eye.lookAt(0, at, 1.5);
+      solids.prepare(eye);
+    };
+    look(-1, 50);
+    expect(drawn()).toEqual([2, 1, 7]);
+    // What is behind the eye is not drawn at all.
+    look(45, 90);
+    expect(drawn()).toEqual([1, 2, 2]);
+    look(45, -90);
+    expect(drawn()).toEqual([1, 2, 2]);
     // A drawn view looks from far away.
-    solids.prepare(new THREE.Vector3(0, 45, 1.5), true);
-    expect(drawn()).toEqual([0, 10]);
+    const plan = new THREE.OrthographicCamera(-200, 200, 200, -200, 0, 100);
+    plan.position.set(0, 45, 50);
+    solids.prepare(plan);
+    expect(drawn()).toEqual([0, 10, 0]);
+  });
+
+  it("throw shadows where light reaches them, and nowhere else", async () => {
+    const people = Array.from({ length: 10 }, (_, i) => solid(`p${i}`, "person", [0, i * 10, 0.85], "figure", "simple"));
+    const { solids } = await standing(people);
+    solids.castIn({ apex: new THREE.Vector3(0, 20, 8), along: new THREE.Vector3(0, 0, -1), reach: 0.3 });
+    const [baked] = solids.casters.children as [THREE.Mesh];
+    expect(baked.geometry.drawRange.count).toBe(36);
+    const corner = baked.geometry.getIndex()?.getX(0) ?? 0;
+    expect(Math.abs(baked.geometry.getAttribute("position").getY(corner) - 20)).toBeCloseTo(0.2);
+    solids.castIn({ apex: new THREE.Vector3(0, 20, 8), along: new THREE.Vector3(0, 0, 1), reach: 0.3 });
+    expect(baked.visible).toBe(false);
+    // One that stands elsewhere throws its shadow from there.
+    solids.stand(1, [solid("p0", "person", [0, 60, 0.85], "figure", "simple")]);
+    solids.castIn({ apex: new THREE.Vector3(0, 60, 8), along: new THREE.Vector3(0, 0, -1), reach: 0.3 });
+    expect(baked.geometry.drawRange.count).toBe(72);
   });
 
   it("say what moved, from where and to where, and nothing else", async () => {

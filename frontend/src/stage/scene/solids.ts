@@ -1,24 +1,26 @@
 import * as THREE from "three";
 import type { Body, Mounted, Solid } from "../data";
-import BEAM from "../light/beam.glsl?raw";
-import STATE from "../light/state.glsl?raw";
 import FACES from "../light/faces.frag.glsl?raw";
 import SURFACE from "../light/surface.glsl?raw";
 import SOLID_VERTEX from "../light/solid.vert.glsl?raw";
 import BODY_VERTEX from "../light/body.vert.glsl?raw";
 import { type BeamState, STANDS } from "./beams";
 import { silhouette, type Upright } from "./silhouettes";
+import { Baked } from "./baked";
+import { type Cone, Instances, matrixOf } from "./instances";
 import type { MeshStore } from "./meshes";
 
-/** Further than this from the eye a thing is drawn by its simpler mesh, metres. */
-const NEAR_M = { moving: 4, usual: 14, still: 45 } as const;
-const FAR_AGAIN_M = 1;
+/** Further than these from the eye a thing is drawn by its simpler and by its simplest mesh, metres. */
+const LEVELS_M = { moving: [4, 9], usual: [14, 30], still: [45, 90] } as const;
+export type Detail = keyof typeof LEVELS_M;
 const FASCIA_M = 0.1;
-/** As light/faces.frag.glsl counts them. */
-const FINISHES = ["plain", "black", "gloss", "timber", "cloth", "brick", "steel", "people"];
-
 const CASTER_VERTEX = `
-in vec3 position; in mat4 instanceMatrix;
+in vec3 position;
+#ifndef BAKED
+in mat4 instanceMatrix;
+#else
+const mat4 instanceMatrix = mat4(1.0);
+#endif
 uniform mat4 uLight;
 void main() { gl_Position = uLight * (instanceMatrix * vec4(position, 1.0)); }`;
 const CASTER_FRAGMENT = `layout(location = 0) out vec4 nothing; void main() { nothing = vec4(0.0); }`;
@@ -36,21 +38,38 @@ function material(vertex: string, fragment: string, uniforms: Uniforms, extra: T
   });
 }
 
-/** A number of its own for each thing, 0..1, so that people are not all alike. */
-function ownNumber(id: string): number {
-  let hash = 2166136261;
-  for (let i = 0; i < id.length; i++) hash = Math.imul(hash ^ id.charCodeAt(i), 16777619);
-  return (hash >>> 8) / 16777216;
+/** A mesh once for each beam that it is posed by, in one buffer: instances are slow in software (baked.ts). */
+function repeated(source: THREE.BufferGeometry, beams: readonly number[]): THREE.BufferGeometry {
+  const geometry = new THREE.BufferGeometry();
+  const { count } = source.getAttribute("position");
+  for (const name of ["position", "normal"]) {
+    const data = new Float32Array(count * 3 * beams.length);
+    for (let i = 0; i < beams.length; i++) data.set(source.getAttribute(name).array, i * count * 3);
+    geometry.setAttribute(name, new THREE.BufferAttribute(data, 3));
+  }
+  const corners = source.getIndex()?.array ?? [];
+  const index = new Uint32Array(corners.length * beams.length);
+  const beam = new Float32Array(count * beams.length);
+  beams.forEach((row, i) => {
+    beam.fill(row, i * count, (i + 1) * count);
+    for (let k = 0; k < corners.length; k++) index[i * corners.length + k] = (corners[k] as number) + i * count;
+  });
+  geometry.setAttribute("beam", new THREE.BufferAttribute(beam, 1));
+  geometry.setIndex(new THREE.BufferAttribute(index, 1));
+  return geometry;
 }
 
-interface Group {
-  ids: string[];
-  near: THREE.InstancedMesh;
-  /** The simpler mesh, where there is one; which instance is drawn by which is settled for each camera. */
-  far: THREE.InstancedMesh | null;
-  matrices: Float32Array;
-  tints: Float32Array;
-  caster: THREE.InstancedMesh | null;
+/** At which level things are drawn from a camera, by their middles and radii; -1: out of the picture. */
+function levelsFor(camera: THREE.Camera, view: THREE.Matrix4, [near, middle]: readonly [number, number]): (x: number, y: number, z: number, radius: number) => number {
+  const { planes } = new THREE.Frustum().setFromProjectionMatrix(view);
+  const flat = camera instanceof THREE.OrthographicCamera;
+  const eye = camera.position;
+  return (x, y, z, radius) => {
+    for (const { normal, constant } of planes) if (normal.x * x + normal.y * y + normal.z * z + constant < -radius) return -1;
+    if (flat) return 1;
+    const away = Math.hypot(x - eye.x, y - eye.y, z - eye.z);
+    return away < near ? 0 : away < middle ? 1 : 2;
+  };
 }
 
 /** Everything that has a surface: one instanced draw for each mesh, whatever the number of things. */
@@ -62,23 +81,23 @@ export class Solids {
   private changes = 0;
   private standing: { number: number; solids: readonly Solid[] } = { number: 0, solids: [] };
   /** What stands elsewhere now: its group, its place in it, and the matrix that it has by itself. */
-  private stood: { group: Group; at: number; own: Float32Array }[] = [];
+  private stood: { group: Instances; at: number; own: Float32Array }[] = [];
   /** Balls round everything that stood or now stands elsewhere since they were taken. */
   private moved: THREE.Sphere[] = [];
   private solids = new Map<string, Solid>();
   private override = new Map<string, Solid>();
-  private groups: Group[] = [];
+  private groups: Instances[] = [];
   private placed = new Map<string, { solid: Solid; ball: THREE.Sphere }>();
   private bodyMeshes: THREE.Mesh[] = [];
   private building = 0;
-  private lastEye = new THREE.Vector3(1e9, 0, 0);
-  private lastVersion = -1;
-  private lastNear = 0;
+  /** The camera, the version and the detail that things were sorted for. */
+  private sortedFor = { view: new THREE.Matrix4(), version: -1, detail: "" };
   private seen: { version: number; along: string; outlines: Upright[][] } = { version: -1, along: "", outlines: [] };
   private readonly surface: THREE.RawShaderMaterial;
   /** Of structures: tubes that would be thinner than a pixel are drawn as wide as one. */
   private readonly thin: THREE.RawShaderMaterial;
   private readonly casting: THREE.RawShaderMaterial;
+  private readonly baked: Baked;
 
   constructor(
     private readonly meshes: MeshStore,
@@ -88,7 +107,12 @@ export class Solids {
     this.scene.matrixWorldAutoUpdate = this.casters.matrixWorldAutoUpdate = false;
     this.thin = material(`#define THIN\n${SOLID_VERTEX}`, `${SURFACE}\n${FACES}`, uniforms);
     this.surface = material(SOLID_VERTEX, `${SURFACE}\n${FACES}`, uniforms);
-    this.casting = material(CASTER_VERTEX, CASTER_FRAGMENT, this.casterUniforms, { colorWrite: false, side: THREE.DoubleSide });
+    const casting = { colorWrite: false, side: THREE.DoubleSide };
+    this.casting = material(CASTER_VERTEX, CASTER_FRAGMENT, this.casterUniforms, casting);
+    const far = material(`#define BAKED\n${SOLID_VERTEX}`, `${SURFACE}\n${FACES}`, uniforms);
+    this.baked = new Baked(far, material(`#define BAKED\n${CASTER_VERTEX}`, CASTER_FRAGMENT, this.casterUniforms, casting));
+    this.scene.add(this.baked.drawn);
+    this.casters.add(this.baked.caster);
   }
 
   /** Another number for every other way in which things stand. */
@@ -103,32 +127,25 @@ export class Solids {
   stand(number: number, solids: readonly Solid[]): void {
     if (number % STANDS === this.standing.number) return;
     this.standing = { number: number % STANDS, solids };
-    for (const { group, at, own } of this.stood) this.putMatrix(group, at, own);
+    for (const { group, at, own } of this.stood) this.put(group, at, own);
     this.stood = [];
     this.takeStand();
   }
 
   private takeStand(): void {
-    const matrix = new THREE.Matrix4();
     for (const solid of this.standing.solids) {
       const group = this.groups.find(({ ids }) => ids.includes(solid.id));
       const at = group?.ids.indexOf(solid.id) ?? -1;
       if (!group || at < 0) continue;
       this.stood.push({ group, at, own: group.matrices.slice(at * 16, at * 16 + 16) });
-      matrix.compose(new THREE.Vector3(...solid.position), new THREE.Quaternion(...solid.rotation), new THREE.Vector3(solid.scale, solid.scale, solid.scale));
-      this.putMatrix(group, at, matrix.elements);
+      this.put(group, at, matrixOf(solid).elements);
     }
   }
 
-  private putMatrix({ near, far, caster, matrices }: Group, at: number, matrix: ArrayLike<number>): void {
-    matrices.set(matrix, at * 16);
-    // What is drawn near or far is sorted anew for the camera.
-    for (const mesh of far ? [caster] : [near, caster]) {
-      if (!mesh) continue;
-      mesh.instanceMatrix.array.set(matrix, at * 16);
-      mesh.instanceMatrix.needsUpdate = true;
-      mesh.boundingSphere = null;
-    }
+  private put(group: Instances, at: number, matrix: ArrayLike<number>): void {
+    group.put(at, matrix);
+    const number = group.numberOf(at);
+    if (number !== null) this.baked.put(number, matrix);
   }
 
   setSolids(solids: Solid[]): void {
@@ -162,21 +179,21 @@ export class Solids {
     }
     const loaded = await Promise.all(
       [...byMesh].map(async ([key, list]) => {
-        const far = list[0]?.far ?? null;
-        return { list, near: await this.meshes.get(key), far: far ? await this.meshes.get(far) : null };
+        const keys = [key, list[0]?.far, list[0]?.least].filter((one) => typeof one === "string");
+        return { list, levels: await Promise.all(keys.map((one) => this.meshes.get(one))) };
       }),
     );
     if (build !== this.building) return;
-    for (const group of this.groups) {
-      for (const mesh of [group.near, group.far, group.caster]) {
-        mesh?.removeFromParent();
-        mesh?.geometry.dispose();
-        mesh?.dispose();
-      }
-    }
+    for (const group of this.groups) group.dispose();
     const before = this.placed;
     this.placed = new Map();
-    this.groups = loaded.map(({ list, near, far }) => this.group(list, near, far));
+    let first = 0;
+    this.groups = loaded.map(({ list, levels }) => {
+      const bakedFrom = levels.length > 2 ? first : null;
+      if (bakedFrom !== null) first += list.length;
+      return this.group(list, levels, bakedFrom);
+    });
+    this.baked.build(this.groups.flatMap((group) => (group.numberOf(0) === null ? [] : group.small())));
     this.noteMoved(before);
     this.stood = [];
     this.takeStand();
@@ -201,82 +218,34 @@ export class Solids {
     return this.moved.splice(0);
   }
 
-  private instanced(source: THREE.BufferGeometry, count: number, tinted: boolean, what: THREE.Material): THREE.InstancedMesh {
-    const geometry = new THREE.BufferGeometry();
-    for (const name of tinted ? ["position", "normal", "part"] : ["position"]) geometry.setAttribute(name, source.getAttribute(name));
-    geometry.setIndex(source.getIndex());
-    geometry.boundingSphere = source.boundingSphere;
-    geometry.boundsTree = source.boundsTree;
-    if (tinted) {
-      geometry.setAttribute("tint", new THREE.InstancedBufferAttribute(new Float32Array(count * 4), 4));
-      geometry.setAttribute("finish", new THREE.InstancedBufferAttribute(new Float32Array(count), 1));
-    }
-    const mesh = new THREE.InstancedMesh(geometry, what, count);
-    mesh.frustumCulled = false;
-    return mesh;
-  }
-
-  private group(list: Solid[], source: THREE.BufferGeometry, farSource: THREE.BufferGeometry | null): Group {
-    const what = list[0]?.kind === "truss" ? this.thin : this.surface;
-    const near = this.instanced(source, list.length, true, what);
-    const far = farSource && this.instanced(farSource, list.length, true, what);
-    const matrix = new THREE.Matrix4();
-    const matrices = new Float32Array(list.length * 16);
-    const tints = new Float32Array(list.length * 4);
-    list.forEach((solid, i) => {
-      matrix.compose(new THREE.Vector3(...solid.position), new THREE.Quaternion(...solid.rotation), new THREE.Vector3(solid.scale, solid.scale, solid.scale));
-      matrix.toArray(matrices, i * 16);
-      tints.set([...solid.albedo, ownNumber(solid.id)], i * 4);
-      this.placed.set(solid.id, { solid, ball: (source.boundingSphere as THREE.Sphere).clone().applyMatrix4(matrix) });
-    });
-    near.instanceMatrix.array.set(matrices);
-    (near.geometry.getAttribute("tint").array as Float32Array).set(tints);
-    // What has a simpler mesh is people, all of one finish: however they are sorted, it stays.
-    for (const mesh of far ? [near, far] : [near]) (mesh.geometry.getAttribute("finish").array as Float32Array).set(list.map((solid) => Math.max(FINISHES.indexOf(solid.finish), 0)));
-    let caster: THREE.InstancedMesh | null = null;
+  private group(list: Solid[], levels: THREE.BufferGeometry[], bakedFrom: number | null): Instances {
+    const kind = list[0]?.kind;
     // A room keeps the light in; it throws no shadow into itself.
-    if (list[0]?.kind !== "venue") {
-      caster = this.instanced(farSource ?? source, list.length, false, this.casting);
-      caster.instanceMatrix.array.set(matrices);
-      this.casters.add(caster);
-    }
-    this.scene.add(near);
-    if (far) {
-      far.count = 0;
-      this.scene.add(far);
-    }
-    return { ids: list.map((solid) => solid.id), near, far, matrices, tints, caster };
+    const made = new Instances(list, { levels, surface: kind === "truss" ? this.thin : this.surface, casting: kind === "venue" ? null : this.casting, bakedFrom });
+    list.forEach((solid, i) => this.placed.set(solid.id, { solid, ball: made.ballOf(i) }));
+    this.scene.add(...made.levels);
+    if (made.caster) this.casters.add(made.caster);
+    return made;
   }
 
-  /** Settle for a camera what is drawn by which mesh: near things whole, far ones simply; sooner while it moves. */
-  prepare(eye: THREE.Vector3, orthographic: boolean, near: keyof typeof NEAR_M = "usual"): void {
-    const near2 = NEAR_M[near] ** 2;
-    const from = orthographic ? new THREE.Vector3(0, 0, 1e6) : eye;
-    if (this.lastVersion === this.version && this.lastNear === near2 && from.distanceTo(this.lastEye) < FAR_AGAIN_M) return;
-    this.lastEye.copy(from);
-    this.lastVersion = this.version;
-    this.lastNear = near2;
-    for (const { near: whole, far, matrices, tints } of this.groups) {
-      if (!far) continue;
-      let nearCount = 0;
-      let farCount = 0;
-      for (let i = 0; i * 16 < matrices.length; i++) {
-        const dx = (matrices[i * 16 + 12] as number) - from.x;
-        const dy = (matrices[i * 16 + 13] as number) - from.y;
-        const dz = (matrices[i * 16 + 14] as number) - from.z;
-        const close = dx * dx + dy * dy + dz * dz < near2;
-        const mesh = close ? whole : far;
-        const at = close ? nearCount++ : farCount++;
-        mesh.instanceMatrix.array.set(matrices.subarray(i * 16, i * 16 + 16), at * 16);
-        (mesh.geometry.getAttribute("tint").array as Float32Array).set(tints.subarray(i * 4, i * 4 + 4), at * 4);
-      }
-      whole.count = nearCount;
-      far.count = farCount;
-      for (const mesh of [whole, far]) {
-        mesh.instanceMatrix.needsUpdate = true;
-        mesh.geometry.getAttribute("tint").needsUpdate = true;
-      }
-    }
+  /** Settle for a camera what is drawn, and by which mesh: near things whole, far ones simply; sooner while it moves. */
+  prepare(camera: THREE.PerspectiveCamera | THREE.OrthographicCamera, detail: Detail = "usual"): void {
+    camera.updateMatrixWorld();
+    const view = new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse);
+    const { sortedFor } = this;
+    if (sortedFor.version === this.version && sortedFor.detail === detail && sortedFor.view.equals(view)) return;
+    this.sortedFor = { view, version: this.version, detail };
+    const level = levelsFor(camera, view, LEVELS_M[detail]);
+    const far: number[] = [];
+    for (const group of this.groups) group.sort(level, far);
+    this.baked.show(far);
+  }
+
+  /** Let what a cone of light reaches throw shadows, and nothing else. */
+  castIn(cone: Cone): void {
+    const small: number[] = [];
+    for (const group of this.groups) group.cast(cone, small);
+    this.baked.cast(small);
   }
 
   /** The bodies of fixtures, posed in the vertex shader from the beam state. */
@@ -284,15 +253,10 @@ export class Solids {
     const made: THREE.Mesh[] = [];
     for (const body of bodies) {
       const rows = mounted.filter((one) => one.body === body.key).map((one) => state.rowOf(one.id));
-      const beams = new Float32Array(rows.filter((row) => row !== undefined));
+      const beams = rows.filter((row) => row !== undefined);
       for (const part of body.parts) {
-        const source = await this.meshes.get(part.mesh);
-        const geometry = new THREE.InstancedBufferGeometry();
-        for (const name of ["position", "normal"]) geometry.setAttribute(name, source.getAttribute(name));
-        geometry.setIndex(source.getIndex());
-        geometry.setAttribute("beam", new THREE.InstancedBufferAttribute(beams, 1));
-        geometry.instanceCount = beams.length;
-        const what = material(`${BEAM}\n${STATE}\n${BODY_VERTEX}`, `${SURFACE}\n${FACES}`, { ...this.uniforms, uTurns: { value: part.turns } });
+        const geometry = repeated(await this.meshes.get(part.mesh), beams);
+        const what = material(BODY_VERTEX, `${SURFACE}\n${FACES}`, { ...this.uniforms, uTurns: { value: part.turns } });
         const mesh = new THREE.Mesh(geometry, what);
         mesh.frustumCulled = false;
         made.push(mesh);
@@ -311,12 +275,10 @@ export class Solids {
   /** The nearest surface that a ray meets: where, whose, how it faces (towards where the ray came from). */
   hit(ray: THREE.Raycaster, people = true): { point: THREE.Vector3; normal: THREE.Vector3; id: string; distance: number } | null {
     let best: { at: THREE.Intersection; id: string; matrix: THREE.Matrix4 } | null = null;
-    for (const { caster, near, far, ids, matrices } of this.groups) {
+    for (const { rays, levels, ids, matrices } of this.groups) {
       // A crowd is looked through one by one: who throws many rays leaves it out.
-      if (!people && far) continue;
-      // Casters hold all instances in the order of the ids; a room has none, and is drawn by its near mesh alone.
-      const mesh = caster ?? near;
-      for (const at of ray.intersectObject(mesh, false)) {
+      if (!people && levels.length > 1) continue;
+      for (const at of ray.intersectObject(rays, false)) {
         const i = at.instanceId ?? 0;
         const id = ids[i];
         if (id !== undefined && (!best || at.distance < best.at.distance)) best = { at, id, matrix: new THREE.Matrix4().fromArray(matrices, i * 16) };
@@ -331,11 +293,9 @@ export class Solids {
   /** The largest flat things (decks, cloths) as boxes: middle, half edges, and how they are turned. */
   boxes(most: number): { middle: THREE.Vector3; half: THREE.Vector3; turn: [number, number, number, number] }[] {
     const found: { middle: THREE.Vector3; half: THREE.Vector3; turn: [number, number, number, number]; area: number }[] = [];
-    for (const { near, ids, matrices } of this.groups) {
+    for (const { ids, matrices, box } of this.groups) {
       const solid = this.get(ids[0] ?? "");
       if (solid?.kind !== "deck") continue;
-      near.geometry.computeBoundingBox();
-      const box = near.geometry.boundingBox as THREE.Box3;
       ids.forEach((id, i) => {
         const half = box.getSize(new THREE.Vector3()).multiplyScalar(0.5);
         // A fascia stands back from the edge: what is on it must not be inside.
@@ -351,8 +311,8 @@ export class Solids {
   /** What things of these kinds cover in an elevation, as convex outlines; kept until something stands elsewhere. */
   silhouettes(along: "x" | "y", kinds: ReadonlySet<string>): Upright[][] {
     if (this.seen.version !== this.version || this.seen.along !== along) {
-      const outlines = this.groups.flatMap(({ near, ids, matrices }) =>
-        ids.flatMap((id, at) => (kinds.has(this.get(id)?.kind ?? "") ? [silhouette(near.geometry, new THREE.Matrix4().fromArray(matrices, at * 16), along)] : [])),
+      const outlines = this.groups.flatMap(({ whole, ids, matrices }) =>
+        ids.flatMap((id, at) => (kinds.has(this.get(id)?.kind ?? "") ? [silhouette(whole.geometry, new THREE.Matrix4().fromArray(matrices, at * 16), along)] : [])),
       );
       this.seen = { version: this.version, along, outlines };
     }
@@ -361,11 +321,10 @@ export class Solids {
 
   /** The box around a solid in the show's frame. */
   bounds(id: string): THREE.Box3 | null {
-    for (const { near, ids, matrices } of this.groups) {
+    for (const { box, ids, matrices } of this.groups) {
       const at = ids.indexOf(id);
       if (at < 0) continue;
-      near.geometry.computeBoundingBox();
-      return (near.geometry.boundingBox as THREE.Box3).clone().applyMatrix4(new THREE.Matrix4().fromArray(matrices, at * 16));
+      return box.clone().applyMatrix4(new THREE.Matrix4().fromArray(matrices, at * 16));
     }
     return this.boundsOfAll(`${id}/`);
   }
@@ -374,10 +333,9 @@ export class Solids {
   private boundsOfAll(start: string): THREE.Box3 | null {
     const whole = new THREE.Box3();
     const matrix = new THREE.Matrix4();
-    for (const { near, ids, matrices } of this.groups) {
-      near.geometry.computeBoundingBox();
+    for (const { box, ids, matrices } of this.groups) {
       ids.forEach((id, at) => {
-        if (id.startsWith(start)) whole.union((near.geometry.boundingBox as THREE.Box3).clone().applyMatrix4(matrix.fromArray(matrices, at * 16)));
+        if (id.startsWith(start)) whole.union(box.clone().applyMatrix4(matrix.fromArray(matrices, at * 16)));
       });
     }
     return whole.isEmpty() ? null : whole;

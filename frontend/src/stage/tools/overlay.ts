@@ -97,7 +97,7 @@ export class Overlay {
   readonly labels: Labels;
   readonly ghosts: Ghosts;
   constructor(
-    private readonly canvas: HTMLCanvasElement,
+    canvas: HTMLCanvasElement,
     private readonly theme: StageTheme,
     meshes: MeshStore,
     changed: () => void,
@@ -139,16 +139,27 @@ export class Overlay {
     pen.restore();
   }
 
-  draw(panes: OverlayPane[], content: OverlayContent, ratio: number): void {
+  /** How many labels were drawn in each pane. */
+  private readonly counted = new Map<string, { shown: number; styled: number }>();
+
+  /** Of all labels that are on screen now. */
+  count(of: "shown" | "styled"): number {
+    return [...this.counted.values()].reduce((sum, one) => sum + one[of], 0);
+  }
+
+  /** Draw what has changed: the panes named in `stale`. The others stay as they are. */
+  draw(panes: OverlayPane[], stale: ReadonlySet<string>, content: OverlayContent, ratio: number): void {
     const { pen } = this;
     pen.setTransform(ratio, 0, 0, ratio, 0, 0);
-    pen.clearRect(0, 0, this.canvas.width / ratio, this.canvas.height / ratio);
-    this.labels.shown = this.labels.styled = 0;
+    for (const id of this.counted.keys()) if (!panes.some(({ pane }) => pane.id === id)) this.counted.delete(id);
     for (const pane of panes) {
+      if (!stale.has(pane.pane.id)) continue;
+      this.labels.shown = this.labels.styled = 0;
       pen.save();
       pen.beginPath();
       pen.rect(pane.left, pane.top, pane.width, pane.height);
       pen.clip();
+      pen.clearRect(pane.left, pane.top, pane.width, pane.height);
       const before = content.stands.take(pane.pane.picture);
       if (content.lost) this.outlines(pane, content.solids);
       if (pane.pane.view === "plan") this.underlay(pane);
@@ -170,6 +181,7 @@ export class Overlay {
       else this.scale(pane);
       content.stands.take(before);
       pen.restore();
+      this.counted.set(pane.pane.id, { shown: this.labels.shown, styled: this.labels.styled });
     }
   }
 

@@ -1,0 +1,189 @@
+import * as THREE from "three";
+import type { Solid } from "../data";
+import type { Small } from "./baked";
+
+/** As light/faces.frag.glsl counts them. */
+const FINISHES = ["plain", "black", "gloss", "timber", "cloth", "brick", "steel", "people"];
+const MATRIX = 16;
+
+/** A number of its own for each thing, 0..1, so that people are not all alike. */
+function ownNumber(id: string): number {
+  let hash = 2166136261;
+  for (let i = 0; i < id.length; i++) hash = Math.imul(hash ^ id.charCodeAt(i), 16777619);
+  return (hash >>> 8) / 16777216;
+}
+
+function instanced(source: THREE.BufferGeometry, count: number, tinted: boolean, what: THREE.Material): THREE.InstancedMesh {
+  const geometry = new THREE.BufferGeometry();
+  for (const name of tinted ? ["position", "normal", "part"] : ["position"]) geometry.setAttribute(name, source.getAttribute(name));
+  geometry.setIndex(source.getIndex());
+  geometry.boundingSphere = source.boundingSphere;
+  geometry.boundsTree = source.boundsTree;
+  if (tinted) {
+    geometry.setAttribute("tint", new THREE.InstancedBufferAttribute(new Float32Array(count * 4), 4));
+    geometry.setAttribute("finish", new THREE.InstancedBufferAttribute(new Float32Array(count), 1));
+  }
+  const mesh = new THREE.InstancedMesh(geometry, what, count);
+  mesh.frustumCulled = false;
+  return mesh;
+}
+
+/** A solid's own matrix. */
+export function matrixOf({ position, rotation, scale }: Solid): THREE.Matrix4 {
+  return new THREE.Matrix4().compose(new THREE.Vector3(...position), new THREE.Quaternion(...rotation), new THREE.Vector3(scale, scale, scale));
+}
+
+/** A mesh at each level of detail, whole first, and what it is drawn and cast with. */
+export interface Look {
+  levels: readonly THREE.BufferGeometry[];
+  surface: THREE.Material;
+  casting: THREE.Material | null;
+  /** The number of its first thing where the simplest level and the shadows are baked (baked.ts). */
+  bakedFrom: number | null;
+}
+
+/** What is drawn, or throws shadows, of what is baked: numbers are added while things are gone through. */
+export type Chosen = number[];
+
+/** A cone that light fills: from where, along what, and the tangent of its half angle. */
+export interface Cone {
+  apex: THREE.Vector3;
+  along: THREE.Vector3;
+  reach: number;
+}
+
+/** Whether a ball reaches into a cone. */
+export function reaches({ apex, along, reach }: Cone, x: number, y: number, z: number, radius: number): boolean {
+  const [dx, dy, dz] = [x - apex.x, y - apex.y, z - apex.z];
+  const ahead = dx * along.x + dy * along.y + dz * along.z;
+  if (ahead < -radius) return false;
+  const across = Math.sqrt(Math.max(dx * dx + dy * dy + dz * dz - ahead * ahead, 0));
+  return across < Math.max(ahead, 0) * reach + radius * Math.sqrt(1 + reach * reach);
+}
+
+/** All things of one mesh: one draw for each level of detail but what is baked, of those that are in the picture; one for shadows. */
+export class Instances {
+  readonly ids: readonly string[];
+  readonly matrices: Float32Array;
+  readonly levels: readonly THREE.InstancedMesh[];
+  /** What rays meet: all of them, in the order of the ids. Never drawn. */
+  readonly rays: THREE.InstancedMesh;
+  readonly caster: THREE.InstancedMesh | null = null;
+  /** Where each is on the whole: middle and radius, metres. */
+  private readonly balls: Float32Array;
+  private readonly tints: Float32Array;
+  private readonly finishes: Float32Array;
+  private readonly ball: THREE.Sphere;
+  private readonly bakedFrom: number | null;
+  private readonly simplest: THREE.BufferGeometry;
+
+  constructor(list: readonly Solid[], { levels, surface, casting, bakedFrom }: Look) {
+    const whole = levels[0] as THREE.BufferGeometry;
+    const count = list.length;
+    this.ids = list.map((solid) => solid.id);
+    this.ball = whole.boundingSphere as THREE.Sphere;
+    this.matrices = new Float32Array(count * MATRIX);
+    this.balls = new Float32Array(count * 4);
+    this.tints = new Float32Array(list.flatMap((solid) => [...solid.albedo, ownNumber(solid.id)]));
+    this.finishes = new Float32Array(list.map((solid) => Math.max(FINISHES.indexOf(solid.finish), 0)));
+    this.bakedFrom = bakedFrom;
+    this.simplest = levels[levels.length - 1] as THREE.BufferGeometry;
+    this.levels = (bakedFrom === null ? levels : levels.slice(0, -1)).map((one) => instanced(one, count, true, surface));
+    this.rays = instanced(levels[1] ?? whole, count, false, surface);
+    if (casting && bakedFrom === null) this.caster = instanced(this.simplest, count, false, casting);
+    list.forEach((solid, i) => this.put(i, matrixOf(solid).elements));
+    this.sort(() => 0, []);
+  }
+
+  /** What is to be baked of them, in the order of their ids. */
+  small(): Small[] {
+    return this.ids.map((_, i) => ({
+      mesh: this.simplest, matrix: this.matrices.subarray(i * MATRIX, (i + 1) * MATRIX), tint: this.tints.subarray(i * 4, i * 4 + 4), finish: this.finishes[i] as number,
+    }));
+  }
+
+  /** The number of a thing in what is baked; null where these are not. */
+  numberOf(at: number): number | null {
+    return this.bakedFrom === null ? null : this.bakedFrom + at;
+  }
+
+  /** The whole mesh, not one of its copies in particular. */
+  get whole(): THREE.InstancedMesh {
+    return this.levels[0] as THREE.InstancedMesh;
+  }
+
+  /** The box round the mesh by itself. */
+  get box(): THREE.Box3 {
+    const { geometry } = this.whole;
+    if (!geometry.boundingBox) geometry.computeBoundingBox();
+    return geometry.boundingBox as THREE.Box3;
+  }
+
+  get count(): number {
+    return this.ids.length;
+  }
+
+  /** Where one stands from now on; what is drawn of it follows when it is sorted next. */
+  put(at: number, matrix: ArrayLike<number>): void {
+    this.matrices.set(matrix, at * MATRIX);
+    const place = new THREE.Matrix4().fromArray(this.matrices, at * MATRIX);
+    const { center, radius } = this.ball.clone().applyMatrix4(place);
+    this.balls.set([center.x, center.y, center.z, radius], at * 4);
+    this.rays.instanceMatrix.array.set(matrix, at * MATRIX);
+    this.rays.boundingSphere = null;
+  }
+
+  ballOf(at: number): THREE.Sphere {
+    const [x, y, z, radius] = this.balls.subarray(at * 4, at * 4 + 4) as unknown as [number, number, number, number];
+    return new THREE.Sphere(new THREE.Vector3(x, y, z), radius);
+  }
+
+  /** Settle which is drawn at which level: `level` says it by the middle and radius of each; below 0 for not at all. */
+  sort(level: (x: number, y: number, z: number, radius: number) => number, far: Chosen): void {
+    const { balls, levels } = this;
+    for (const mesh of levels) mesh.count = 0;
+    for (let i = 0; i < this.count; i++) {
+      const at = level(balls[i * 4] as number, balls[i * 4 + 1] as number, balls[i * 4 + 2] as number, balls[i * 4 + 3] as number);
+      if (at >= levels.length && this.bakedFrom !== null) far.push(this.bakedFrom + i);
+      const mesh = levels[this.bakedFrom === null ? Math.min(at, levels.length - 1) : at];
+      if (!mesh) continue;
+      const to = mesh.count++;
+      this.copy(i, mesh, to);
+      (mesh.geometry.getAttribute("tint").array as Float32Array).set(this.tints.subarray(i * 4, i * 4 + 4), to * 4);
+      (mesh.geometry.getAttribute("finish").array as Float32Array)[to] = this.finishes[i] as number;
+    }
+    for (const mesh of levels) {
+      mesh.visible = mesh.count > 0;
+      if (!mesh.visible) continue;
+      mesh.instanceMatrix.needsUpdate = true;
+      for (const name of ["tint", "finish"]) mesh.geometry.getAttribute(name).needsUpdate = true;
+    }
+  }
+
+  private copy(from: number, mesh: THREE.InstancedMesh, to: number): void {
+    mesh.instanceMatrix.array.set(this.matrices.subarray(from * MATRIX, from * MATRIX + MATRIX), to * MATRIX);
+  }
+
+  /** Let only those throw shadows that a cone reaches; of what is baked, their numbers are added to `small`. */
+  cast(cone: Cone, small: Chosen): void {
+    const { caster, balls } = this;
+    if (!caster && this.bakedFrom === null) return;
+    if (caster) caster.count = 0;
+    for (let i = 0; i < this.count; i++) {
+      if (!reaches(cone, balls[i * 4] as number, balls[i * 4 + 1] as number, balls[i * 4 + 2] as number, balls[i * 4 + 3] as number)) continue;
+      if (caster) this.copy(i, caster, caster.count++);
+      else small.push((this.bakedFrom as number) + i);
+    }
+    if (!caster) return;
+    caster.visible = caster.count > 0;
+    if (caster.visible) caster.instanceMatrix.needsUpdate = true;
+  }
+
+  dispose(): void {
+    for (const mesh of [...this.levels, this.rays, this.caster]) {
+      mesh?.removeFromParent();
+      mesh?.geometry.dispose();
+      mesh?.dispose();
+    }
+  }
+}
