@@ -61,20 +61,34 @@ export function effectiveAngle(beams: BeamState, row: number, picture: string, m
 }
 
 const SPAN = 1024;
-const PAUSE = 12;
+const PAUSE = 30;
 
-/** Patches by the cell that they lie in and which way they face; both make one whole number, exact in a double. */
+/** The cell that a patch lies in and which way it faces, as one whole number, exact in a double. */
+function cellOf({ point, normal }: Patch, cell: number): number {
+  const facing = (Math.round(normal.x) + 1) * 9 + (Math.round(normal.y) + 1) * 3 + Math.round(normal.z) + 1;
+  const along = (key: number, part: number) => key * SPAN + Math.floor(part / cell) + SPAN / 2;
+  return along(along(along(facing, point.x), point.y), point.z);
+}
+
 function inCells(patches: Patch[], cell: number): Map<number, Patch[]> {
   const cells = new Map<number, Patch[]>();
   for (const patch of patches) {
-    const { point, normal } = patch;
-    const facing = (Math.round(normal.x) + 1) * 9 + (Math.round(normal.y) + 1) * 3 + Math.round(normal.z) + 1;
-    const place = [point.x, point.y, point.z].reduce((key, part) => key * SPAN + Math.floor(part / cell) + SPAN / 2, facing);
+    const place = cellOf(patch, cell);
     const list = cells.get(place);
     if (list) list.push(patch);
     else cells.set(place, [patch]);
   }
   return cells;
+}
+
+/** Whether patches lie in at most so many cells. */
+function fits(patches: Patch[], cell: number, most: number): boolean {
+  const cells = new Set<number>();
+  for (const patch of patches) {
+    cells.add(cellOf(patch, cell));
+    if (cells.size > most) return false;
+  }
+  return true;
 }
 
 /**
@@ -83,16 +97,9 @@ function inCells(patches: Patch[], cell: number): Map<number, Patch[]> {
  */
 export function merged(patches: Patch[], most: number, overlapping = false): Patch[] {
   let cell = 0.36;
-  let cells = inCells(patches, cell);
-  while (cells.size > most) {
-    cell *= 1.6;
-    cells = inCells(patches, cell);
-  }
-  const finer = inCells(patches, cell * 0.78);
-  if (finer.size <= most) {
-    cells = finer;
-    cell *= 0.78;
-  }
+  while (!fits(patches, cell, most)) cell *= 1.6;
+  if (fits(patches, cell * 0.78, most)) cell *= 0.78;
+  const cells = inCells(patches, cell);
   const widest = overlapping ? cell * cell : Infinity;
   return [...cells.values()].map((list) => {
     const flux: [number, number, number] = [0, 0, 0];

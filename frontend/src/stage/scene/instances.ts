@@ -1,4 +1,5 @@
 import * as THREE from "three";
+import type { MeshBVH } from "three-mesh-bvh";
 import type { Solid } from "../data";
 import type { Small } from "./baked";
 
@@ -61,13 +62,18 @@ export function reaches({ apex, along, reach }: Cone, x: number, y: number, z: n
   return across < Math.max(ahead, 0) * reach + radius * Math.sqrt(1 + reach * reach);
 }
 
+/** What a ray met: which of some things, how far on, and its face towards where the ray came from. */
+export interface Struck {
+  at: number;
+  distance: number;
+  normal: THREE.Vector3;
+}
+
 /** All things of one mesh: one draw for each level of detail but what is baked, of those that are in the picture; one for shadows. */
 export class Instances {
   readonly ids: readonly string[];
   readonly matrices: Float32Array;
   readonly levels: readonly THREE.InstancedMesh[];
-  /** What rays meet: all of them, in the order of the ids. Never drawn. */
-  readonly rays: THREE.InstancedMesh;
   readonly caster: THREE.InstancedMesh | null = null;
   /** Where each is on the whole: middle and radius, metres. */
   private readonly balls: Float32Array;
@@ -76,6 +82,8 @@ export class Instances {
   private readonly ball: THREE.Sphere;
   private readonly bakedFrom: number | null;
   private readonly simplest: THREE.BufferGeometry;
+  /** Of the triangles that rays meet. */
+  private readonly tree: MeshBVH;
 
   constructor(list: readonly Solid[], { levels, surface, casting, bakedFrom }: Look) {
     const whole = levels[0] as THREE.BufferGeometry;
@@ -89,7 +97,7 @@ export class Instances {
     this.bakedFrom = bakedFrom;
     this.simplest = levels[levels.length - 1] as THREE.BufferGeometry;
     this.levels = (bakedFrom === null ? levels : levels.slice(0, -1)).map((one) => instanced(one, count, true, surface));
-    this.rays = instanced(levels[1] ?? whole, count, false, surface);
+    this.tree = (levels[1] ?? whole).boundsTree as MeshBVH;
     if (casting && bakedFrom === null) this.caster = instanced(this.simplest, count, false, casting);
     list.forEach((solid, i) => this.put(i, matrixOf(solid).elements));
     this.sort(() => 0, []);
@@ -119,6 +127,11 @@ export class Instances {
     return geometry.boundingBox as THREE.Box3;
   }
 
+  /** They are people: many, and each with simpler meshes. */
+  get crowd(): boolean {
+    return this.levels.length > 1;
+  }
+
   get count(): number {
     return this.ids.length;
   }
@@ -129,8 +142,6 @@ export class Instances {
     const place = new THREE.Matrix4().fromArray(this.matrices, at * MATRIX);
     const { center, radius } = this.ball.clone().applyMatrix4(place);
     this.balls.set([center.x, center.y, center.z, radius], at * 4);
-    this.rays.instanceMatrix.array.set(matrix, at * MATRIX);
-    this.rays.boundingSphere = null;
   }
 
   ballOf(at: number): THREE.Sphere {
@@ -179,8 +190,32 @@ export class Instances {
     if (caster.visible) caster.instanceMatrix.needsUpdate = true;
   }
 
+  /** The nearest of them that a ray meets before `most` metres, and the normal of its face; null where none is. */
+  hit({ origin, direction }: THREE.Ray, least: number, most: number): Struck | null {
+    const { balls } = this;
+    let found: Struck | null = null;
+    for (let i = 0; i < this.count; i++) {
+      // Whether the ray passes through its ball, and not only behind what was met already.
+      const dx = (balls[i * 4] as number) - origin.x, dy = (balls[i * 4 + 1] as number) - origin.y, dz = (balls[i * 4 + 2] as number) - origin.z;
+      const radius = balls[i * 4 + 3] as number;
+      const ahead = dx * direction.x + dy * direction.y + dz * direction.z;
+      if (ahead < -radius || ahead - radius > most || dx * dx + dy * dy + dz * dz - ahead * ahead > radius * radius) continue;
+      const matrix = new THREE.Matrix4().fromArray(this.matrices, i * MATRIX);
+      const own = new THREE.Ray(origin, direction).clone().applyMatrix4(matrix.clone().invert());
+      const scale = own.direction.length();
+      own.direction.divideScalar(scale);
+      const met = this.tree.raycastFirst(own, THREE.DoubleSide, least * scale, most * scale);
+      if (!met) continue;
+      most = met.distance / scale;
+      const normal = (met.face?.normal ?? new THREE.Vector3(0, 0, 1)).clone().transformDirection(matrix);
+      if (normal.dot(direction) > 0) normal.negate();
+      found = { at: i, distance: most, normal };
+    }
+    return found;
+  }
+
   dispose(): void {
-    for (const mesh of [...this.levels, this.rays, this.caster]) {
+    for (const mesh of [...this.levels, this.caster]) {
       mesh?.removeFromParent();
       mesh?.geometry.dispose();
       mesh?.dispose();

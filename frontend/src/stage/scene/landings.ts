@@ -23,7 +23,7 @@ interface Kept {
 const RAYS: readonly [number, number][] = [[0, 0], [0.72, 0], [-0.72, 0], [0, 0.72], [0, -0.72]];
 const BEAMS_A_TIME = 10;
 /** A frame takes no longer for them than this. */
-const TIME_MS = 1;
+const TIME_MS = 0.4;
 
 /** Poses are kept from frame to frame: mostly it is the very same one. */
 const alike = (a: Posed, b: Posed): boolean => a === b || (a.lens.distanceToSquared(b.lens) < 1e-6 && a.along.distanceToSquared(b.along) < 1e-6);

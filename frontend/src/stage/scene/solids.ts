@@ -14,6 +14,9 @@ import type { MeshStore } from "./meshes";
 const LEVELS_M = { moving: [4, 9], usual: [14, 30], still: [45, 90] } as const;
 export type Detail = keyof typeof LEVELS_M;
 const FASCIA_M = 0.1;
+const MOST_M = 1e6;
+/** What was sorted for a camera holds until it has gone or turned further than this, metres and radians. */
+const SLACK = { m: 0.4, rad: 0.03 } as const;
 const CASTER_VERTEX = `
 in vec3 position;
 #ifndef BAKED
@@ -63,11 +66,13 @@ function repeated(source: THREE.BufferGeometry, beams: readonly number[]): THREE
 function levelsFor(camera: THREE.Camera, view: THREE.Matrix4, [near, middle]: readonly [number, number]): (x: number, y: number, z: number, radius: number) => number {
   const { planes } = new THREE.Frustum().setFromProjectionMatrix(view);
   const flat = camera instanceof THREE.OrthographicCamera;
-  const eye = camera.position;
+  const eye = camera.position.clone();
   return (x, y, z, radius) => {
-    for (const { normal, constant } of planes) if (normal.x * x + normal.y * y + normal.z * z + constant < -radius) return -1;
-    if (flat) return 1;
     const away = Math.hypot(x - eye.x, y - eye.y, z - eye.z);
+    // Both turned and gone as far as it holds; an orthographic camera stands nowhere, so its distance is as good as any.
+    const room = radius + SLACK.m + away * 2 * SLACK.rad;
+    for (const { normal, constant } of planes) if (normal.x * x + normal.y * y + normal.z * z + constant < -room) return -1;
+    if (flat) return 1;
     return away < near ? 0 : away < middle ? 1 : 2;
   };
 }
@@ -91,7 +96,7 @@ export class Solids {
   private bodyMeshes: THREE.Mesh[] = [];
   private building = 0;
   /** The camera, the version and the detail that things were sorted for. */
-  private sortedFor = { view: new THREE.Matrix4(), version: -1, detail: "" };
+  private sortedFor = { eye: new THREE.Matrix4(), lens: new THREE.Matrix4(), version: -1, detail: "" };
   private seen: { version: number; along: string; outlines: Upright[][] } = { version: -1, along: "", outlines: [] };
   private readonly surface: THREE.RawShaderMaterial;
   /** Of structures: tubes that would be thinner than a pixel are drawn as wide as one. */
@@ -233,12 +238,18 @@ export class Solids {
     camera.updateMatrixWorld();
     const view = new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse);
     const { sortedFor } = this;
-    if (sortedFor.version === this.version && sortedFor.detail === detail && sortedFor.view.equals(view)) return;
-    this.sortedFor = { view, version: this.version, detail };
+    if (sortedFor.version === this.version && sortedFor.detail === detail && sortedFor.lens.equals(camera.projectionMatrix) && this.hardlyMoved(camera)) return;
+    this.sortedFor = { eye: camera.matrixWorld.clone(), lens: camera.projectionMatrix.clone(), version: this.version, detail };
     const level = levelsFor(camera, view, LEVELS_M[detail]);
     const far: number[] = [];
     for (const group of this.groups) group.sort(level, far);
     this.baked.show(far);
+  }
+
+  private hardlyMoved({ matrixWorld: now }: THREE.Camera): boolean {
+    const { eye } = this.sortedFor;
+    const apart = (column: number) => Math.hypot(...[0, 1, 2].map((k) => (now.elements[column * 4 + k] as number) - (eye.elements[column * 4 + k] as number)));
+    return apart(3) < SLACK.m && apart(0) < SLACK.rad && apart(1) < SLACK.rad;
   }
 
   /** Let what a cone of light reaches throw shadows, and nothing else. */
@@ -273,21 +284,15 @@ export class Solids {
   }
 
   /** The nearest surface that a ray meets: where, whose, how it faces (towards where the ray came from). */
-  hit(ray: THREE.Raycaster, people = true): { point: THREE.Vector3; normal: THREE.Vector3; id: string; distance: number } | null {
-    let best: { at: THREE.Intersection; id: string; matrix: THREE.Matrix4 } | null = null;
-    for (const { rays, levels, ids, matrices } of this.groups) {
+  hit({ ray, near, far }: THREE.Raycaster, people = true): { point: THREE.Vector3; normal: THREE.Vector3; id: string; distance: number } | null {
+    let best: { normal: THREE.Vector3; id: string; distance: number } | null = null;
+    for (const group of this.groups) {
       // A crowd is looked through one by one: who throws many rays leaves it out.
-      if (!people && levels.length > 1) continue;
-      for (const at of ray.intersectObject(rays, false)) {
-        const i = at.instanceId ?? 0;
-        const id = ids[i];
-        if (id !== undefined && (!best || at.distance < best.at.distance)) best = { at, id, matrix: new THREE.Matrix4().fromArray(matrices, i * 16) };
-      }
+      if (!people && group.crowd) continue;
+      const met = group.hit(ray, near, Math.min(best?.distance ?? far, MOST_M));
+      if (met) best = { normal: met.normal, id: group.ids[met.at] ?? "", distance: met.distance };
     }
-    if (!best) return null;
-    const normal = (best.at.face?.normal ?? new THREE.Vector3(0, 0, 1)).clone().transformDirection(best.matrix);
-    if (normal.dot(ray.ray.direction) > 0) normal.negate();
-    return { point: best.at.point, normal, id: best.id, distance: best.at.distance };
+    return best && { ...best, point: ray.at(best.distance, new THREE.Vector3()) };
   }
 
   /** The largest flat things (decks, cloths) as boxes: middle, half edges, and how they are turned. */
