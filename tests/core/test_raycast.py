@@ -5,8 +5,8 @@ import pytest
 
 from zarfwright.core.mesh import box
 from zarfwright.core.raycast import Caster
-from zarfwright.core.scene import FINISHES, Solid, solid_of
-from zarfwright.core.show import Deck, Figure, Item
+from zarfwright.core.scene import FINISHES, SHEER, Solid, solid_of
+from zarfwright.core.show import Deck, Figure, Item, Panel, Piece
 from zarfwright.core.site.solids import deck_mesh
 from zarfwright.core.space import Placement, about, quat
 from zarfwright.demo.large import build_large
@@ -75,3 +75,24 @@ def test_the_large_show_has_as_many_lamps_as_asked_all_lit_and_none_at_odds(tmp_
     standing = desk.standing("anybody")
     assert [finding for finding in standing["findings"] if finding["wrong"]] == []
     desk.close()
+
+
+def test_light_passes_through_gauze_in_part_and_rays_meet_what_is_behind():
+    corners = ((-2.0, 0.0, 0.0), (2.0, 0.0, 0.0), (2.0, 4.0, 0.0), (-2.0, 4.0, 0.0))
+    gauze = solid_of(Item("g", "panel", Panel("Gauze", corners, (0.0, 2.0, 0.0), finish="gauze")))
+    second = solid_of(Item("h", "panel", Panel("Second", corners, (0.0, 5.0, 0.0), finish="black gauze")))
+    cyc = solid_of(Item("c", "piece", Piece("Drop", "cyc", (0.0, 3.0, 0.0), 0.0, 4.0, 0.0, 4.0, finish="gauze")))
+    wall = slab("wall", (4, 0.2, 4), (0, 8, 2))
+    open_, black = SHEER["gauze"][0], SHEER["black gauze"][0]
+    caster = Caster([gauze, wall])
+    assert caster.first([(0, 0, 1)], [(0.0, 1.0, 0.0)]).distance[0] == pytest.approx(7.9)
+    assert caster.names[caster.first([(0, 0, 1)], [(0.0, 1.0, 0.0)]).thing[0]] == "wall"
+    share = caster.share([(0, 0, 1)] * 4, [(0, 7.9, 1), (0, 1.9, 1), (0, 9, 1), (0, 1.9, 6)])
+    assert share == pytest.approx([open_, 1.0, 0.0, 1.0])
+    # Slantwise, at 60 degrees to its face, it has twice the thread.
+    slant = caster.share([(-1.7, 1.0, 1.0)], [(-1.7 + 2 * np.sqrt(3), 3.0, 1.0)])
+    assert slant[0] == pytest.approx(open_**2, rel=1e-4)
+    # Each sheet takes its own share once: a panel with two faces, a cloth whose faces coincide.
+    both = Caster([gauze, cyc, second])
+    assert both.share([(0, 0, 1)], [(0, 7, 1)])[0] == pytest.approx(open_ * open_ * black)
+    assert both.share([(0, 2.5, 1)], [(0, 4, 1)])[0] == pytest.approx(open_)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from embreex.mesh_construction import TriangleMesh
@@ -14,6 +14,9 @@ from zarfwright.core.scene import Solid
 from zarfwright.core.space import Floats, rotate, unit
 
 SHORT_M = 4e-3
+SHEET_M = 0.12
+"""How thick a sheer thing is at most: it takes light away once, however many faces it has."""
+LAYERS = 8
 
 
 @dataclass(frozen=True, eq=False)
@@ -27,20 +30,20 @@ class Met:
 
 
 class Caster:
-    """The triangles of some solids in the show's frame, built once. People stand in their simple meshes."""
+    """The triangles of some solids in the show's frame, built once. People stand in their simple meshes.
+
+    Rays pass through what is sheer, such as a gauze; `share` says how much light is left then.
+    """
 
     def __init__(self, solids: Sequence[Solid]) -> None:
+        sheer = [solid for solid in solids if solid.sheer[0] > 0]
+        solids = [solid for solid in solids if solid.sheer[0] == 0]
+        self._sheer = _Sheer(sheer) if sheer else None
         self.names = tuple(solid.id for solid in solids)
         self.albedo = np.array([solid.albedo for solid in solids]).reshape(-1, 3)
-        corners, owners = [], []
-        for i, solid in enumerate(solids):
-            mesh = solid.far or solid.mesh
-            scaled = mesh.vertices.astype(float) * solid.scale
-            placed = rotate(solid.placement.rotation, scaled) + np.asarray(solid.placement.position)
-            corners.append(placed[mesh.triangles.reshape(-1, 3)])
-            owners.append(np.full(len(corners[-1]), i))
+        corners = [_placed(solid) for solid in solids]
         self._corners = np.concatenate(corners).astype(np.float32) if corners else np.zeros((0, 3, 3), np.float32)
-        self._owner = np.concatenate(owners) if owners else np.zeros(0, dtype=np.int64)
+        self._owner = np.repeat(np.arange(len(corners)), [len(part) for part in corners])
         self._normal = unit(
             np.cross(self._corners[:, 1] - self._corners[:, 0], self._corners[:, 2] - self._corners[:, 0])
         )
@@ -71,3 +74,47 @@ class Caster:
         far = np.linalg.norm(way, axis=1)
         met = self.first(start, way / np.maximum(far, 1e-9)[:, None])
         return np.asarray(met.distance >= far - SHORT_M)
+
+    def share(self, origins: ArrayLike, points: ArrayLike) -> Floats:
+        """How much of the light from `origins` (m, 3) comes straight to `points` (m, 3), 0..1: none where something
+        stands between, less for each sheer thing on the way."""
+        free = self.sees(origins, points).astype(float)
+        if self._sheer is not None:
+            free *= self._sheer.share(np.asarray(origins, dtype=float), np.asarray(points, dtype=float))
+        return free
+
+
+def _placed(solid: Solid) -> Floats:
+    """The corners of a solid's triangles (t, 3, 3) in the show's frame, of its simple mesh where it has one."""
+    mesh = solid.far or solid.mesh
+    scaled = mesh.vertices.astype(float) * solid.scale
+    placed = rotate(solid.placement.rotation, scaled) + np.asarray(solid.placement.position)
+    return np.asarray(placed[mesh.triangles.reshape(-1, 3)])
+
+
+class _Sheer:
+    """What light passes through in part. Slantwise there is more thread and less of a gap: open to the power of
+    1 / cosine, as of a layer that thins light evenly along its way."""
+
+    def __init__(self, solids: Sequence[Solid]) -> None:
+        opaque = [replace(solid, finish="cloth") for solid in solids]
+        self._caster = Caster(opaque)
+        self._open = np.array([solid.sheer[0] for solid in solids])
+
+    def share(self, origins: Floats, points: Floats) -> Floats:
+        """How much light is left of what goes from `origins` to `points` (m, 3)."""
+        left = np.ones(len(points))
+        far = np.linalg.norm(points - origins, axis=1)
+        way = (points - origins) / np.maximum(far, 1e-9)[:, None]
+        at = np.zeros(len(points))
+        on = np.arange(len(points))
+        for _ in range(LAYERS):
+            met = self._caster.first(origins[on] + way[on] * at[on, None], way[on])
+            hit = at[on] + met.distance < far[on] - SHORT_M
+            on, thing, distance, normal = on[hit], met.thing[hit], met.distance[hit], met.normal[hit]
+            if not len(on):
+                break
+            cosine = np.maximum(np.abs(np.sum(normal * way[on], axis=1)), 0.05)
+            left[on] *= self._open[thing] ** (1 / cosine)
+            at[on] += distance + SHEET_M / cosine
+        return left

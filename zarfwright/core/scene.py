@@ -50,7 +50,12 @@ FINISHES: dict[str, Vec] = {
     "cloth": (0.72, 0.70, 0.66),
     "brick": BRICK,
     "steel": (0.32, 0.33, 0.34),
+    "gauze": (0.24, 0.24, 0.23),
+    "black gauze": (0.016, 0.016, 0.017),
+    "translucent": (0.42, 0.42, 0.41),
 }
+SHEER = {"gauze": (0.6, 0.07), "black gauze": (0.62, 0.002), "translucent": (0.0, 0.32)}
+"""What goes through of the light that falls on it square: straight on between its threads, and scattered to all sides."""
 CLOTH = (
     (0.22, 0.19, 0.18), (0.09, 0.11, 0.19), (0.30, 0.24, 0.17), (0.12, 0.17, 0.13), (0.27, 0.10, 0.10),
     (0.05, 0.05, 0.06), (0.36, 0.34, 0.31), (0.13, 0.18, 0.22),
@@ -74,6 +79,11 @@ class Solid:
     """The simplest, for far away and for shadows in the picture."""
     finish: str = "plain"
     """What it is faced with, for how it shines and its texture: FINISHES, `people`, or plain."""
+
+    @property
+    def sheer(self) -> tuple[float, float]:
+        """The shares of light that go straight through it, square on, and that come through it scattered (SHEER)."""
+        return SHEER.get(self.finish, (0.0, 0.0))
 
 
 @lru_cache(maxsize=256)

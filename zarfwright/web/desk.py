@@ -368,6 +368,7 @@ class Desk:
                 "rotation": solid.placement.rotation,
                 "albedo": solid.albedo,
                 "finish": solid.finish,
+                "sheer": solid.sheer,
                 "scale": solid.scale,
                 "far": self._keep_mesh(solid.far) if solid.far is not None else None,
                 "least": self._keep_mesh(solid.least) if solid.least is not None else None,

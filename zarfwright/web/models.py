@@ -100,6 +100,8 @@ class SolidOut(BaseModel):
     rotation: Quat4
     albedo: Vec3
     finish: str
+    sheer: tuple[float, float]
+    """Shares of light: straight through, and through it scattered (SHEER of core/scene.py)."""
     scale: float
     far: str | None
     least: str | None

@@ -11,8 +11,10 @@ export interface Solid {
   position: Vec3;
   rotation: Quat;
   albedo: Vec3;
-  /** What it is faced with: black, gloss, timber, cloth, brick, steel, people, or plain. */
+  /** What it is faced with: black, gloss, timber, cloth, brick, steel, gauze, black gauze, translucent, people, or plain. */
   finish: string;
+  /** Shares of light that go straight through it, and through it scattered. */
+  sheer: [number, number];
   scale: number;
   /** Simpler meshes: for further away, and for far away and shadows. */
   far: string | null;

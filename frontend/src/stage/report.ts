@@ -76,6 +76,8 @@ export interface Probed {
   normal: Vec3;
   lux: Vec3;
   albedo: Vec3;
+  /** What is seen there, gauze before it and all, cd/m2 by colour. */
+  seen: Vec3;
 }
 
 export function probe(stage: Stage, paneId: string, p: Vec3, step: StepName = "Build", bounce = false): Probed | null {
@@ -108,6 +110,7 @@ export function probe(stage: Stage, paneId: string, p: Vec3, step: StepName = "B
     normal: read.normal as Vec3,
     lux: read.luminance.map((one, c) => (one * Math.PI) / Math.max(read.albedo[c] as number, 1e-6)) as Vec3,
     albedo: read.albedo as Vec3,
+    seen: read.seen as Vec3,
   };
 }
 

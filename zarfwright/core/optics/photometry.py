@@ -126,7 +126,7 @@ def shape_toward(beams: Beams, i: int, points: Floats) -> Floats:
 
 
 def illuminance(beams: Beams, points: ArrayLike, normals: ArrayLike, caster: Caster | None = None) -> Floats:
-    """Lux by colour (m, 3) on faces at `points` (m, 3) with unit `normals` (m, 3); with a caster, where rays arrive."""
+    """Lux by colour (m, 3) on faces at `points` (m, 3) with unit `normals` (m, 3); with a caster, what arrives of it."""
     places, faces = np.asarray(points, dtype=float).reshape(-1, 3), np.asarray(normals, dtype=float).reshape(-1, 3)
     whole = np.zeros((len(places), 3))
     for i in beams.lit():
@@ -153,8 +153,7 @@ def contribution(beams: Beams, i: int, points: Floats, normals: Floats, caster: 
     reached = np.flatnonzero(lux > 0)
     if caster is not None and len(reached):
         lifted = points[reached] + normals[reached] * OFF_SURFACE_M
-        free = caster.sees(through_lens(beams, i, lifted), lifted)
-        lux[reached[~free]] = 0.0
+        lux[reached] *= caster.share(through_lens(beams, i, lifted), lifted)
     return np.asarray(lux)
 
 

@@ -4,7 +4,7 @@ uniform mat4 uViewProjection;
 uniform highp sampler2D uPoses;
 uniform int uTurns; // 0 stays, 1 pans, 2 pans and tilts
 out vec3 vPlace; out vec3 vNormal; flat out vec4 vTint; out float vPart;
-out vec3 vOwn; out vec3 vOwnNormal; flat out float vFinish;
+out vec3 vOwn; out vec3 vOwnNormal; flat out vec3 vFinish;
 
 void main() {
   int i = int(beam + 0.5);
@@ -14,6 +14,6 @@ void main() {
   vPlace = vec3(dot(x, p), dot(y, p), dot(z, p));
   vNormal = vec3(dot(x.xyz, normal), dot(y.xyz, normal), dot(z.xyz, normal));
   vTint = vec4(0.062, 0.065, 0.07, 0.0); vPart = 0.0;
-  vOwn = position; vOwnNormal = normal; vFinish = 1.0;
+  vOwn = position; vOwnNormal = normal; vFinish = vec3(1.0, 0.0, 0.0);
   gl_Position = uViewProjection * vec4(vPlace, 1.0);
 }

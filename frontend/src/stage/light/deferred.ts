@@ -11,7 +11,7 @@ import GATHER from "./gather.frag.glsl?raw";
 import type { GoboStore, WebStore } from "./gobos";
 import LENS_FRAGMENT from "./lens.frag.glsl?raw";
 import LENS_VERTEX from "./lens.vert.glsl?raw";
-import { ANY_BEAM, beamMaterial, Copies, type Part, screenMaterial } from "./material";
+import { ANY_BEAM, beamMaterial, Copies, type Kind, type Part, screenMaterial, Variants } from "./material";
 import { all, Passes, type Steps } from "./passes";
 import { Patches } from "./patches";
 import type { LightPipeline, PaneShot } from "./pipeline";
@@ -20,6 +20,7 @@ import { ShadowAtlas, TILES } from "./shadows";
 import { TargetStore, type Targets } from "./targets";
 import { TiledLight } from "./tiles";
 import { clouds, sharedUniforms, srgb } from "./uniforms";
+import { type Veil, Veils } from "./veils";
 
 const BOXES = 6;
 const TILES_A_SLICE = 4;
@@ -38,7 +39,8 @@ export class DeferredLight implements LightPipeline {
   readonly passes: Passes;
   readonly developer: Developer;
   private readonly tiled: TiledLight;
-  private readonly shafts: Record<"plain" | "spread" | "gate", Record<"bare" | "shadowed", THREE.Mesh>>;
+  private readonly shafts: Variants;
+  private readonly veils: Veils;
   private readonly lenses: THREE.Mesh;
   private readonly glare: THREE.Mesh;
   private readonly materials: Record<"ambient" | "bounce" | "gather" | "drawn", THREE.RawShaderMaterial>;
@@ -64,8 +66,9 @@ export class DeferredLight implements LightPipeline {
     this.developer = new Developer(this.passes);
     this.shadows = new ShadowAtlas(renderer, beams, solids);
     this.tiled = new TiledLight(this.passes);
-    const shaft = (name: string, parts: readonly Part[]) => ({ bare: this.shaft(name, parts), shadowed: this.shaft(name, [...parts, "SHADOWS"]) });
-    this.shafts = { plain: shaft("shafts", []), spread: shaft("shafts, spread", ["SPREAD"]), gate: shaft("shafts, gate", ["GATE"]) };
+    this.veils = new Veils(renderer, this.passes, solids);
+    this.shadows.also = (x, y, share, from) => this.veils.tile(x, y, share, from);
+    this.shafts = new Variants((name, parts) => this.mesh(this.cones.geometry, beamMaterial(name, CONE, SHAFT, shared, parts, { depthTest: false, side: THREE.BackSide })), "shafts");
     this.lenses = this.mesh(this.squares.geometry, beamMaterial("lenses", LENS_VERTEX, LENS_FRAGMENT, shared, ANY_BEAM, { side: THREE.DoubleSide }));
     this.glare = this.mesh(this.squares.geometry, beamMaterial("glare", LENS_VERTEX, LENS_FRAGMENT, shared, ANY_BEAM, { depthTest: false, side: THREE.DoubleSide }));
     this.materials = {
@@ -88,10 +91,6 @@ export class DeferredLight implements LightPipeline {
     const mesh = new THREE.Mesh(geometry, material);
     mesh.frustumCulled = false;
     return mesh;
-  }
-
-  private shaft(name: string, parts: readonly Part[]): THREE.Mesh {
-    return this.mesh(this.cones.geometry, beamMaterial(name, CONE, SHAFT, this.uniforms, parts, { depthTest: false, side: THREE.BackSide }));
   }
 
   private set(name: string, value: unknown): void {
@@ -134,10 +133,7 @@ export class DeferredLight implements LightPipeline {
     this.set("uWebs", this.webs.texture);
     this.set("uTime", shot.clock);
     this.set("uMix", picture?.mix(shot.now) ?? 1);
-    const [albedo, normal, distance] = targets.surface.textures;
-    this.set("uAlbedo", albedo);
-    this.set("uNormal", normal);
-    this.set("uDistance", distance);
+    this.setSurface(targets.surface);
     this.setExposure(shot);
     renderer.autoClear = false;
     this.solids.prepare(shot.camera, (shot.share ?? 1) < 1 ? "moving" : shot.quality.name === "Still" ? "still" : "usual");
@@ -148,22 +144,26 @@ export class DeferredLight implements LightPipeline {
 
     const count = picture ? this.beams.count : 0;
     if (this.beams.count > 0) yield* this.tiled.poseParts(this.beams.count);
-    yield* passes.scene("surfaces", this.solids.scene, targets.surface);
+    const veil = this.veils.any && shot.shade === "lit" ? this.veils.of(targets) : null;
+    this.set("uVeiled", veil ? 1 : 0);
+    yield* passes.scene("surfaces", this.solids.scene, targets.surface, veil ? [] : this.solids.sheer.flatMap(({ levels }) => levels));
     if (shot.shade !== "lit") return;
+    if (veil) yield* this.veils.surfaces(targets, veil);
 
-    yield* this.bounceSteps(shot, targets);
-    yield* passes.pass(this.materials.ambient, targets.light, true);
+    this.prepareBounce(shot);
+    const more: Part[] = [...(shadowed ? ["SHADOWS" as const] : []), ...(veil ? ["VEILS" as const] : [])];
     this.cones.show(count);
     this.squares.show(count);
+    if (count > 0) yield* this.tiled.packBeams(count);
+    yield* this.lightOf(targets, count, shadowed ? more : []);
     if (count > 0) {
-      yield* this.tiled.packBeams(count);
-      yield* this.tiled.steps(targets, count, shadowed);
       this.set("uGlare", 0);
       yield* passes.pass(this.lenses, targets.light, false);
     }
+    if (veil) yield* this.lightOfVeil(targets, veil, count, shadowed ? more : []);
     const air = count > 0 && shot.quality.shafts && shot.exposure.hazePerM > 0;
     this.set("uAir", air ? (shot.quality.pattern ? 2 : 1) : 0);
-    if (air) yield* this.airSteps(shot, targets, shadowed ? "shadowed" : "bare");
+    if (air) yield* this.airSteps(shot, targets, more);
     this.set("uLight", targets.light.texture);
     this.set("uShafts", targets.shafts.texture);
     this.set("uMist", targets.haze.texture);
@@ -174,13 +174,39 @@ export class DeferredLight implements LightPipeline {
     }
   }
 
+  private setSurface(surface: THREE.WebGLRenderTarget): void {
+    const [albedo, normal, distance] = surface.textures;
+    this.set("uAlbedo", albedo);
+    this.set("uNormal", normal);
+    this.set("uDistance", distance);
+  }
+
+  /** All light on the surfaces that are set, into `targets.light`. */
+  private *lightOf(targets: Targets, count: number, parts: readonly Part[]): Steps {
+    if (((this.uniforms.uBounceGain as THREE.IUniform).value as number) > 0) {
+      this.passes.size("uFull", targets.width, targets.height);
+      this.passes.size("uCorner", 0, 0);
+      this.set("uBounce", targets.bounce.texture);
+      yield* this.passes.pass(this.materials.bounce, targets.bounce, true);
+    }
+    yield* this.passes.pass(this.materials.ambient, targets.light, true);
+    if (count > 0) yield* this.tiled.steps(targets, count, parts);
+  }
+
+  private *lightOfVeil(targets: Targets, veil: Veil, count: number, parts: readonly Part[]): Steps {
+    this.setSurface(veil.surface);
+    yield* this.lightOf({ ...targets, surface: veil.surface, light: veil.light }, count, parts);
+    this.setSurface(targets.surface);
+  }
+
   /** Shafts. Without patterns all are drawn as if their gates were empty, by as much less as those let through. */
-  private *airSteps({ quality }: PaneShot, targets: Targets, by: "bare" | "shadowed"): Steps {
+  private *airSteps({ quality }: PaneShot, targets: Targets, parts: readonly Part[]): Steps {
     this.set("uSteps", quality.samples);
-    yield* this.shaftsOf(1, this.shafts.plain[by], targets.haze, true);
-    yield* this.shaftsOf(3, this.shafts.spread[by], targets.haze, false);
-    if (quality.pattern) yield* this.shaftsOf(0, this.shafts.gate[by], targets.shafts, true);
-    else yield* this.shaftsOf(0, this.shafts.spread[by], targets.haze, false);
+    const of = (kind: Kind) => this.shafts.of(kind, parts);
+    yield* this.shaftsOf(1, of("plain"), targets.haze, true);
+    yield* this.shaftsOf(3, of("spread"), targets.haze, false);
+    if (quality.pattern) yield* this.shaftsOf(0, of("gate"), targets.shafts, true);
+    else yield* this.shaftsOf(0, of("spread"), targets.haze, false);
   }
 
   private *shaftsOf(kind: number, shafts: THREE.Mesh, target: THREE.WebGLRenderTarget, clear: boolean): Steps {
@@ -240,7 +266,8 @@ export class DeferredLight implements LightPipeline {
     this.unfinished = true;
   }
 
-  private *bounceSteps(shot: PaneShot, targets: Targets): Steps {
+  /** Bring the light that bounces up to date; it is drawn with all other light on surfaces. */
+  private prepareBounce(shot: PaneShot): void {
     const on = shot.quality.bounce && this.bounceGain > 0;
     const picture = this.beams.pictures.get(shot.picture);
     this.set("uBounceGain", on ? this.bounceGain * shot.exposure.poolGain : 0);
@@ -260,11 +287,6 @@ export class DeferredLight implements LightPipeline {
       this.set("uFurther", patches.further);
     }
     this.set("uOcclusion", on ? 1 : 0);
-    if (!on) return;
-    this.passes.size("uFull", targets.width, targets.height);
-    this.passes.size("uCorner", 0, 0);
-    this.set("uBounce", targets.bounce.texture);
-    yield* this.passes.pass(this.materials.bounce, targets.bounce, true);
   }
 
   /** With shadows, large flat things stand in the way of bounced light as well. */
@@ -286,14 +308,16 @@ export class DeferredLight implements LightPipeline {
     this.set("uSeed", value);
   }
 
-  /** The light of a pane as numbers at one of its pixels: luminance by colour (cd/m2), reflectance, place, face. */
-  probe(shot: PaneShot, px: number, py: number): { luminance: number[]; albedo: number[]; normal: number[]; away: number } {
+  /** The light of a pane as numbers at one of its pixels: luminance by colour (cd/m2) of what is opaque there and of all that is
+   * seen there, reflectance, place, face. */
+  probe(shot: PaneShot, px: number, py: number): { luminance: number[]; seen: number[]; albedo: number[]; normal: number[]; away: number } {
     this.set("uShine", 0);
     const targets = this.drawLight({ ...shot, quality: { ...shot.quality, shafts: false, bloom: false } });
     this.set("uShine", 1);
     const read = (target: THREE.WebGLRenderTarget, index: number) => this.numbers(target, px, py, 1, 1, index);
     return {
       luminance: read(targets.light, 0).slice(0, 3).map((one) => one / shot.exposure.shownPerCd),
+      seen: read(targets.gathered, 0).slice(0, 3).map((one) => one / shot.exposure.shownPerCd),
       albedo: read(targets.surface, 0).slice(0, 3).map((one) => (one / 255) ** 2),
       normal: read(targets.surface, 1).slice(0, 3),
       away: read(targets.surface, 2)[0] ?? 0,
@@ -331,6 +355,8 @@ export class DeferredLight implements LightPipeline {
     this.cones.dispose();
     this.squares.dispose();
     this.tiled.dispose();
+    this.shafts.dispose();
+    this.veils.dispose();
     this.shadows.dispose();
     for (const patches of this.patches.values()) patches.dispose();
     this.developer.dispose();

@@ -1,7 +1,7 @@
 // What a face is made of: its own colour varied by a texture in its own space that leaves the mean as it is, and how it
 // shines. Textures fade where a pixel spans them.
 in vec3 vPlace; in vec3 vNormal; flat in vec4 vTint; in float vPart;
-in vec3 vOwn; in vec3 vOwnNormal; flat in float vFinish;
+in vec3 vOwn; in vec3 vOwnNormal; flat in vec3 vFinish;
 uniform float uPixel;
 uniform float uLines; // 1: drawn as lines
 precision highp sampler3D;
@@ -10,12 +10,20 @@ uniform sampler3D uClouds; // lumps of mean one half, 32 to a side
 float lumps(vec3 p) { return textureLod(uClouds, p / 32.0, 0.0).r * 2.0 - 1.0; }
 float scattered_(vec2 p) { return fract(sin(dot(p, vec2(12.9898, 78.233))) * 43758.5453) * 2.0 - 1.0; }
 
+#ifdef VEIL
+uniform highp sampler2D uBehind; // metres along the ray of the pixel to what is opaque, 0 for nothing
+#endif
+
 void main() {
+#ifdef VEIL
+  float behind = texelFetch(uBehind, ivec2(gl_FragCoord.xy), 0).r, away = mix(distance(vPlace, uEye), dot(vPlace - uEye, uForward), uOrtho);
+  if (behind > 0.0 && away > behind) discard;
+#endif
   // Parts of core/mesh.py: own colour, skin, hair, a darker shade. vTint.a is the thing's own number, 0..1.
   vec3 skin = mix(vec3(0.16, 0.085, 0.055), vec3(0.62, 0.42, 0.32), fract(vTint.a * 7.31));
   vec3 hair = mix(vec3(0.02, 0.017, 0.015), vec3(0.20, 0.14, 0.085), pow(fract(vTint.a * 13.7), 3.0));
   vec3 own = vPart < 0.5 ? vTint.rgb : vPart < 1.5 ? skin : vPart < 2.5 ? hair : vTint.rgb * 0.45;
-  int f = int(vFinish + 0.5);
+  int f = int(vFinish.x + 0.5);
   vec3 n = abs(vOwnNormal);
   // Along and up the face that this is, metres.
   vec2 face = n.z > 0.7 ? vOwn.xy : n.x > n.y ? vOwn.yz : vOwn.xz;
@@ -44,6 +52,8 @@ void main() {
   if (f == 5 && n.z >= 0.7) { varied = 0.12 * worn + 0.05 * close; rough = 0.6 + 0.1 * worn; }
   if (f == 6) { varied = 0.04 * worn; rough = 0.36; metal = 0.75; }
   if (f == 7) { varied = 0.04 * worn; rough = vPart > 0.5 && vPart < 1.5 ? 0.5 : vPart > 1.5 && vPart < 2.5 ? 0.45 : 0.97; }
+  // What light comes through is no metal.
+  if (f >= 8) { varied = 0.03 * worn; rough = 1.0; metal = -vFinish.z; }
   // In a drawing people are outlines: no folds, and no steps but great ones.
   bool outline = f == 7 && uLines > 0.5;
   float deep = dot(vPlace, uForward);

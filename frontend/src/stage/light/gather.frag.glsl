@@ -5,6 +5,9 @@ uniform sampler2D uMist;   // a quarter of the size: smooth ones
 uniform sampler2D uDistance;
 uniform vec2 uSize;
 uniform float uAir;        // 0 no shafts, 1 smooth ones, 2 patterned ones as well
+uniform sampler2D uThrough;   // how much of what is behind comes through what is sheer
+uniform sampler2D uVeilLight; // and the light of that itself
+uniform float uVeiled;        // 1: there is something sheer
 layout(location = 0) out vec4 colour;
 
 // Nine samples of a smaller target hide its jitter; those across an edge of depth hardly count.
@@ -32,6 +35,10 @@ void main() {
   vec3 light = texelFetch(uLight, at, 0).rgb;
   float away = texelFetch(uDistance, at, 0).r;
   colour = vec4(light, away > 0.0 ? 1.0 : 0.0);
+  if (uVeiled > 0.5) {
+    float through = texelFetch(uThrough, at, 0).r;
+    colour = vec4(light * through + texelFetch(uVeilLight, at, 0).rgb, 1.0 - (1.0 - colour.a) * through);
+  }
   if (uAir < 0.5) return;
   colour.rgb += brought(uMist, at, away);
   if (uAir > 1.5) colour.rgb += brought(uShafts, at, away);

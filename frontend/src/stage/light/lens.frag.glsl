@@ -6,6 +6,9 @@ flat in float vSeen;
 uniform vec3 uEyeAt;
 uniform float uGlare;
 uniform float uGlareReach;
+uniform float uVeiled;
+uniform sampler2D uThrough;
+uniform sampler2D uVeilDistance;
 uniform float uExposure;
 uniform float uBodyGain;
 layout(location = 0) out vec4 colour;
@@ -22,6 +25,8 @@ void main() {
     float tangent = length(cross(normalize(toEye), beam.along)) / max(facing, 0.05);
     float core = exp(-r * r * 9.0) * 3.0 / (1.0 + pow(tangent / max(beam.wide, 0.03), 2.0) * 0.35);
     vec3 luminance = beam.candela * ((vSeen + 0.0005 * (core + 0.25)) * step(0.0, dot(toEye, beam.along)) / area);
+    // What is dimmed later for what is sheer is not behind it here.
+    if (uVeiled > 0.5 && length(toEye) < texelFetch(uVeilDistance, ivec2(gl_FragCoord.xy), 0).r) luminance /= max(texelFetch(uThrough, ivec2(gl_FragCoord.xy), 0).r, 0.05);
     colour = vec4(clamp(luminance * uExposure * uBodyGain, 0.0, 30000.0) * (1.0 - smoothstep(0.85, 1.0, r)), 1.0);
     return;
   }

@@ -15,8 +15,10 @@ const HEAD = "precision highp float; precision highp int; precision highp sample
 const ADD = { blending: THREE.CustomBlending, blendSrc: THREE.OneFactor, blendDst: THREE.OneFactor, blendEquation: THREE.AddEquation } as const;
 
 type Shared = Record<string, THREE.IUniform>;
-/** What a program's beams can have in them (gate.glsl), and whether it looks into the shadow atlas. */
-export type Part = "GATE" | "SPREAD" | "SHADOWS";
+/** What a program's beams can have in them (gate.glsl), whether it looks into the shadow atlas, and whether there is gauze. */
+export type Part = "GATE" | "SPREAD" | "SHADOWS" | "VEILS";
+export type Kind = "plain" | "spread" | "gate";
+const KINDS: Record<Kind, readonly Part[]> = { plain: [], spread: ["SPREAD"], gate: ["GATE"] };
 export const ANY_BEAM: readonly Part[] = ["GATE", "SPREAD"];
 
 const defined = (names: readonly string[]): string => names.map((name) => `#define ${name}\n`).join("");
@@ -97,4 +99,24 @@ export function screenGeometry(): THREE.BufferGeometry {
   const triangle = new THREE.BufferGeometry();
   triangle.setAttribute("position", new THREE.BufferAttribute(new Float32Array([-1, -1, 0, 3, -1, 0, -1, 3, 0]), 3));
   return triangle;
+}
+
+/** A mesh for each kind of beam and each choice of parts, made when it is first asked for. */
+export class Variants {
+  private readonly made = new Map<string, THREE.Mesh>();
+
+  constructor(private readonly make: (name: string, parts: readonly Part[]) => THREE.Mesh, private readonly name: string) {}
+
+  of(kind: Kind, more: readonly Part[]): THREE.Mesh {
+    const parts = [...KINDS[kind], ...more];
+    const key = parts.join();
+    const mesh = this.made.get(key) ?? this.make(kind === "plain" ? this.name : `${this.name}, ${kind}`, parts);
+    this.made.set(key, mesh);
+    mesh.frustumCulled = false;
+    return mesh;
+  }
+
+  dispose(): void {
+    for (const mesh of this.made.values()) (mesh.material as THREE.Material).dispose();
+  }
 }

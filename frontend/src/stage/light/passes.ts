@@ -67,9 +67,10 @@ export class Passes {
   }
 
   /** A scene into what is the target now, some of its things at a time where it would take long. */
-  *scene(name: string, scene: THREE.Scene, target: THREE.WebGLRenderTarget): Steps {
+  *scene(name: string, scene: THREE.Scene, target: THREE.WebGLRenderTarget, more: readonly THREE.Mesh[] = []): Steps {
     const key = `${name}/${target.width}x${target.height}`;
-    const things = [...scene.children];
+    const own = scene.children;
+    const things = [...own, ...more];
     const bands = Math.min(this.pace.bands(key), Math.max(things.length, 1));
     for (let band = 0; band < bands; band++) {
       // Round and round, so that each part has some of what is large.
@@ -77,10 +78,30 @@ export class Passes {
       this.renderer.setRenderTarget(target);
       if (band === 0) this.renderer.clear(true, true, false);
       this.renderer.render(scene, this.camera);
-      scene.children = things;
+      scene.children = own;
       this.done(name, key, 1 / bands);
       yield;
     }
+  }
+
+  /** A few meshes, all by one material, into a target that is cleared to these values, attachment by attachment. */
+  *meshes(name: string, list: readonly THREE.Mesh[], material: THREE.Material, target: THREE.WebGLRenderTarget, clear: readonly number[][]): Steps {
+    this.renderer.setRenderTarget(target);
+    if (target.depthBuffer) this.renderer.clear(false, true, false);
+    this.draw(list, material, clear);
+    this.done(name, `${name}/${target.width}x${target.height}`, 1);
+    yield;
+  }
+
+  /** Meshes by one material into what is the target now. */
+  draw(list: readonly THREE.Mesh[], material: THREE.Material, clear: readonly number[][]): void {
+    const gl = this.renderer.getContext() as WebGL2RenderingContext;
+    // Values beyond 0..1 cannot be cleared to by way of a clear colour.
+    clear.forEach((values, i) => gl.clearBufferfv(gl.COLOR, i, values));
+    this.one.children = [...list];
+    this.one.overrideMaterial = material;
+    this.renderer.render(this.one, this.camera);
+    this.one.overrideMaterial = null;
   }
 
   /** A pass onto the pane's part of the canvas, or onto the shot's target; `share` of its size is what it reads. */

@@ -32,7 +32,10 @@ void main() {
   vec3 p = origin + direction * away, normal = facing.xyz, albedo = root.rgb * root.rgb;
   // A lobe round the mirror's way: GGX, with the short form of its visibility (Karis 2013). Cloth has none.
   float a2 = max(pow(root.a, 4.0), 1e-4), shines = uShine * (1.0 - smoothstep(0.85, 0.97, root.a));
-  vec3 mirror = mix(vec3(0.04), albedo, facing.w) * shines, matt = albedo * (1.0 - 0.6 * facing.w * shines) / PI;
+  float metal = max(facing.w, 0.0), lets = max(-facing.w, 0.0);
+  vec3 mirror = mix(vec3(0.04), albedo, metal) * shines, matt = albedo * (1.0 - 0.6 * metal * shines) / PI;
+  // From behind, in the colour of the cloth.
+  vec3 behind = albedo * (lets / (PI * max(max(albedo.r, albedo.g), max(albedo.b, 0.01))));
   float footprint = uPixel * mix(away, 1.0, uOrtho) * 0.5;
   int slab = away > texelFetch(uSplit, vTile, 0).r ? 1 : 0;
   int groups = away > 0.0 ? (uCount + 31) / 32 : 0, group = -1;
@@ -51,23 +54,24 @@ void main() {
         vec4 apex = packed_(i, 0), along = packed_(i, 1);
         vec3 v = p - apex.xyz;
         float ahead = dot(v, along.xyz);
-        if (ahead >= apex.w && dot(v, v) <= ahead * ahead * along.w && dot(normal, v) < 0.0) { found = i; break; }
+        if (ahead >= apex.w && dot(v, v) <= ahead * ahead * along.w && (dot(normal, v) < 0.0 || lets > 0.0)) { found = i; break; }
       }
     }
     if (found < 0) break;
     Beam beam = beamAt(found);
     vec3 fromApex = p - (beam.lens - beam.along * beam.apex);
     float d2 = dot(fromApex, fromApex);
-    float incidence = max(dot(normal, -fromApex) * inversesqrt(d2), 0.0);
+    float cosine = dot(normal, -fromApex) * inversesqrt(d2), front = step(0.0, cosine), incidence = mix(lets > 0.0 ? -cosine : 0.0, cosine, front);
     float through = shape(beam, fromApex, footprint);
 #ifdef SHADOWS
-    through *= lightReaching(beam.tile, p, normal, fromApex, beam.outer, 4);
+    // Through a sheet: from its other side.
+    through *= lightReaching(beam.tile, p - normal * (0.12 * (1.0 - front)), normal * (2.0 * front - 1.0), fromApex, beam.outer, 4);
 #endif
     float loss = exp(-uHaze * (length(p - beam.lens) + away));
     vec3 toLight = -fromApex * inversesqrt(d2), between = normalize(toLight - direction);
     float nh = max(dot(normal, between), 0.0), lh = max(dot(toLight, between), 0.0), k = nh * nh * (a2 - 1.0) + 1.0;
     float lobe = min(a2 / (PI * k * k) / (4.0 * lh * lh * (root.a + 0.5) + 1e-3), 60.0);
-    sum += (matt + mirror * lobe) * beam.candela * (through * incidence / d2 * loss);
+    sum += mix(behind, matt + mirror * lobe, front) * beam.candela * (through * incidence / d2 * loss);
   }
   colour = vec4(clamp(sum * (uExposure * uPoolGain), -500.0, 60000.0), 1.0);
 }

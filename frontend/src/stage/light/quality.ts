@@ -23,8 +23,8 @@ export const QUALITIES: Record<StepName | "Still", Quality> = {
   Build: { ...COMMON, name: "Build", shafts: false, pattern: false, samples: 0, bounce: false, bloom: false },
   Air: { ...COMMON, name: "Air", shafts: true, pattern: false, samples: 4 },
   Pattern: { ...COMMON, name: "Pattern", shafts: true, pattern: true, samples: 6 },
-  Depth: { ...COMMON, name: "Depth", shafts: true, pattern: true, samples: 7, shadows: 32, tilesAFrame: 8 },
-  Still: { ...COMMON, name: "Still", shafts: true, pattern: true, samples: 14, shadows: 64, tilesAFrame: 64, smooth: false },
+  Depth: { ...COMMON, name: "Depth", shafts: true, pattern: true, samples: 7, shadows: 144, tilesAFrame: 8 },
+  Still: { ...COMMON, name: "Still", shafts: true, pattern: true, samples: 14, shadows: 144, tilesAFrame: 144, smooth: false },
 };
 
 /** What a person asks of the picture: a step or the best that keeps a rate, and how much of the machine it may take. */

@@ -1,9 +1,14 @@
-// The shadow atlas: 8 x 8 tiles of depth as seen from the virtual apex of a beam, each with the matrix it was drawn with.
+// The shadow atlas: 12 x 12 tiles of depth as seen from the virtual apex of a beam, each with the matrix it was drawn with.
 precision highp sampler2DShadow;
 uniform sampler2DShadow uShadows;
 uniform sampler2D uShadowMatrices; // four texels (columns) a tile: show frame to the tile's clip space
 
 // `reach` is the tangent that the beam's tile covers: how wide one of its texels is at a place follows from it.
+#ifdef VEILS
+uniform sampler2D uVeils; // tile by tile like the shadows: how much goes through what is sheer, and where along the axis that begins
+#endif
+const float ACROSS = 12.0;
+
 float lightReaching(float tile, vec3 p, vec3 normal, vec3 fromApex, float reach, int taps) {
   if (tile < 0.5) return 1.0;
   int i = int(tile + 0.5) - 1;
@@ -18,13 +23,18 @@ float lightReaching(float tile, vec3 p, vec3 normal, vec3 fromApex, float reach,
   vec3 at = clip.xyz / clip.w * 0.5 + 0.5;
   vec2 edge = min(at.xy, 1.0 - at.xy);
   if (min(edge.x, edge.y) < 0.004 || at.z > 1.0 || at.z < 0.0) return 1.0;
-  vec2 uv = (at.xy + vec2(float(i % 8), float(i / 8))) / 8.0;
+  vec2 uv = (at.xy + vec2(float(i % int(ACROSS)), float(i / int(ACROSS)))) / ACROSS;
+  float sheer = 1.0;
+#ifdef VEILS
+  vec4 veil = texture(uVeils, uv);
+  if (clip.w > veil.a + 0.06) sheer = veil.r;
+#endif
   float texel = 1.0 / float(textureSize(uShadows, 0).x);
-  if (taps == 1) return texture(uShadows, vec3(uv, at.z));
+  if (taps == 1) return texture(uShadows, vec3(uv, at.z)) * sheer;
   float sum = 0.0;
   for (int k = 0; k < 4; k++) {
     vec2 off = (vec2(float(k & 1), float(k >> 1)) - 0.5) * texel;
     sum += texture(uShadows, vec3(uv + off, at.z));
   }
-  return sum * 0.25;
+  return sum * 0.25 * sheer;
 }

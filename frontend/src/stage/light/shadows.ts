@@ -3,7 +3,7 @@ import type { BeamState } from "../scene/beams";
 import { reaches } from "../scene/instances";
 import type { Solids } from "../scene/solids";
 
-const TILES_ACROSS = 8;
+const TILES_ACROSS = 12;
 export const TILES = TILES_ACROSS * TILES_ACROSS;
 const TILE_PX = 256;
 const RANGE_M = 60;
@@ -34,6 +34,8 @@ export class ShadowAtlas {
   private readonly tiles: (Tile | null)[] = new Array<Tile | null>(TILES).fill(null);
   private readonly camera = new THREE.Camera();
   private settledFor = "";
+  /** Told of each tile that is drawn: where it lies and how wide it is, in shares of the atlas, and from where its light comes. */
+  also: ((x: number, y: number, share: number, from: THREE.Vector3) => void) | null = null;
 
   constructor(
     private readonly renderer: THREE.WebGLRenderer,
@@ -171,6 +173,7 @@ export class ShadowAtlas {
     renderer.clear(false, true, false);
     this.solids.castIn(tile);
     renderer.render(this.solids.casters, this.camera);
+    this.also?.((i % TILES_ACROSS) / TILES_ACROSS, Math.floor(i / TILES_ACROSS) / TILES_ACROSS, 1 / TILES_ACROSS, eye);
   }
 
   dispose(): void {

@@ -2,6 +2,10 @@
 // meets a surface. Equiangular samples make 1/d^2 exact, so a few steps do. The haze drifts in clouds.
 flat in int vBeam;
 uniform sampler2D uDistance;
+#ifdef VEILS
+uniform sampler2D uThrough;      // how much of what is behind comes through what is sheer
+uniform sampler2D uVeilDistance; // and where that is, metres along the ray, 0 for nowhere
+#endif
 uniform vec2 uSize;
 uniform vec2 uCorner;
 uniform float uExposure;
@@ -33,6 +37,9 @@ void main() {
   pixelRay(uv, origin, direction);
   float surface = texture(uDistance, uv).r;
   float last = surface > 0.0 ? surface : 400.0;
+#ifdef VEILS
+  float veilAt = texture(uVeilDistance, uv).r, veilOpen = texture(uThrough, uv).r;
+#endif
   Beam beam = beamAt(vBeam);
   vec3 apex = beam.lens - beam.along * beam.apex;
   // |across| = outer . along: a quadratic in t for the infinite double cone.
@@ -82,6 +89,9 @@ void main() {
     float d2 = dot(q, q);
     float footprint = min(step_ * d2 / away, 0.12 * sqrt(d2)) * 0.25;
     float through = dot(q, beam.along) < beam.apex ? 0.0 : shape(beam, q, footprint);
+#ifdef VEILS
+    through *= veilAt > 0.0 && t > veilAt ? veilOpen : 1.0;
+#endif
 #ifdef SHADOWS
     through *= lightReaching(beam.tile, p, -beam.along, q, beam.outer, 1);
 #endif

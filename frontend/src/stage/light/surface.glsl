@@ -1,6 +1,6 @@
 // G-buffer outputs, shared by solids and bodies.
 layout(location = 0) out vec4 oAlbedo;   // square root of reflectance, roughness
-layout(location = 1) out vec4 oNormal;   // unit, show frame, metal
+layout(location = 1) out vec4 oNormal;   // unit, show frame; metal, or below 0 the share that it lets through scattered
 layout(location = 2) out vec4 oDistance; // metres along the ray of the pixel
 uniform vec3 uEye;
 uniform vec3 uForward;

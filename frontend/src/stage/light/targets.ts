@@ -19,9 +19,13 @@ export interface Targets {
   gathered: THREE.WebGLRenderTarget;
   bloom: THREE.WebGLRenderTarget[];
   shown: THREE.WebGLRenderTarget;
+  /** Further ones of the same make, for who needs them, and what was made so. */
+  like: { surface: () => THREE.WebGLRenderTarget; light: () => THREE.WebGLRenderTarget };
+  more: THREE.WebGLRenderTarget[];
 }
 
 export const NEAREST = { minFilter: THREE.NearestFilter, magFilter: THREE.NearestFilter } as const;
+export const NO_DEPTH = { ...NEAREST, depthBuffer: false } as const;
 const BITS = { ...NEAREST, format: THREE.RGBAIntegerFormat, type: THREE.UnsignedIntType, internalFormat: "RGBA32UI", depthBuffer: false, generateMipmaps: false } as const;
 const LINEAR = { minFilter: THREE.LinearFilter, magFilter: THREE.LinearFilter } as const;
 
@@ -29,13 +33,18 @@ function half(width: number, height: number, filter: typeof NEAREST | typeof LIN
   return new THREE.WebGLRenderTarget(Math.max(1, width), Math.max(1, height), { ...filter, type: THREE.HalfFloatType, depthBuffer: false });
 }
 
-function make(width: number, height: number): Targets {
-  const depth = new THREE.DepthTexture(width, height, THREE.FloatType);
-  const surface = new THREE.WebGLRenderTarget(width, height, { count: 3, ...NEAREST, depthTexture: depth });
-  const [, normal, distance] = surface.textures as [THREE.Texture, THREE.Texture, THREE.Texture];
+function surfaces(width: number, height: number, depth: { depthTexture: THREE.DepthTexture } | null): THREE.WebGLRenderTarget {
+  const made = new THREE.WebGLRenderTarget(width, height, { count: 3, ...NEAREST, ...depth });
+  const [, normal, distance] = made.textures as [THREE.Texture, THREE.Texture, THREE.Texture];
   normal.type = THREE.HalfFloatType;
   distance.type = THREE.FloatType;
   distance.format = THREE.RedFormat;
+  return made;
+}
+
+function make(width: number, height: number): Targets {
+  const depth = new THREE.DepthTexture(width, height, THREE.FloatType);
+  const surface = surfaces(width, height, { depthTexture: depth });
   const across = Math.ceil(width / TILE_PX);
   const up = Math.ceil(height / TILE_PX);
   const bloom = Array.from({ length: BLOOM_LEVELS }, (_, i) => half(width >> (i + 1), height >> (i + 1), LINEAR));
@@ -49,6 +58,8 @@ function make(width: number, height: number): Targets {
     bounce: half(width >> 2, height >> 2, NEAREST),
     gathered: half(width, height, LINEAR),
     shown: new THREE.WebGLRenderTarget(width, height, { ...LINEAR, depthBuffer: false }),
+    like: { surface: () => surfaces(width, height, null), light: () => half(width, height, NEAREST) },
+    more: [],
   };
 }
 
@@ -70,7 +81,7 @@ export class TargetStore {
   }
 
   private free(targets: Targets): void {
-    for (const one of [targets.surface, targets.bounds, targets.bits, targets.light, targets.shafts, targets.haze, targets.bounce, targets.gathered, targets.shown, ...targets.bloom]) one.dispose();
+    for (const one of [targets.surface, targets.bounds, targets.bits, targets.light, targets.shafts, targets.haze, targets.bounce, targets.gathered, targets.shown, ...targets.bloom, ...targets.more]) one.dispose();
   }
 
   dispose(): void {

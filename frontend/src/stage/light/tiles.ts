@@ -1,7 +1,7 @@
 import * as THREE from "three";
 import BOUNDS from "./bounds.frag.glsl?raw";
 import MASK from "./mask.frag.glsl?raw";
-import { beamMaterial, Copies, PACKED_ROW, PACKED_TEXELS, type Part, screenMaterial, WORD } from "./material";
+import { beamMaterial, Copies, PACKED_ROW, PACKED_TEXELS, type Part, screenMaterial, Variants, WORD } from "./material";
 import PACK from "./pack.frag.glsl?raw";
 import type { Passes, Steps } from "./passes";
 import POSE from "./pose.frag.glsl?raw";
@@ -19,7 +19,7 @@ export class TiledLight {
   private packed = new THREE.WebGLRenderTarget(PACKED_ROW * PACKED_TEXELS, 1, { ...NEAREST, type: THREE.FloatType, depthBuffer: false });
   private poses = new THREE.WebGLRenderTarget(PACKED_ROW * POSE_TEXELS, 1, { ...NEAREST, type: THREE.FloatType, depthBuffer: false });
   private readonly squares = new Copies("square");
-  private readonly pools: Record<"plain" | "spread" | "gate", Record<"bare" | "shadowed", THREE.Mesh>>;
+  private readonly pools: Variants;
   private readonly pack: THREE.RawShaderMaterial;
   private readonly pose: THREE.RawShaderMaterial;
   private readonly bound: THREE.RawShaderMaterial;
@@ -27,13 +27,7 @@ export class TiledLight {
 
   constructor(private readonly passes: Passes) {
     const { uniforms } = passes;
-    const mesh = (name: string, parts: readonly Part[]) => {
-      const made = new THREE.Mesh(this.squares.geometry, beamMaterial(name, TILE, POOL, uniforms, parts, { depthTest: false }));
-      made.frustumCulled = false;
-      return made;
-    };
-    const both = (name: string, parts: readonly Part[]) => ({ bare: mesh(name, parts), shadowed: mesh(name, [...parts, "SHADOWS"]) });
-    this.pools = { plain: both("pools", []), spread: both("pools, spread", ["SPREAD"]), gate: both("pools, gate", ["GATE"]) };
+    this.pools = new Variants((name, parts) => new THREE.Mesh(this.squares.geometry, beamMaterial(name, TILE, POOL, uniforms, parts, { depthTest: false })), "pools");
     this.pack = screenMaterial("beams", PACK, uniforms, { state: true });
     this.pose = screenMaterial("beams", POSE, uniforms, { state: true });
     this.bound = screenMaterial("tiles", BOUNDS, uniforms, { pixel: true });
@@ -59,7 +53,7 @@ export class TiledLight {
   }
 
   /** Add the light of all beams on the surfaces of a pane to its light. */
-  *steps(targets: Targets, count: number, shadowed: boolean): Steps {
+  *steps(targets: Targets, count: number, parts: readonly Part[]): Steps {
     const { passes } = this;
     const { bounds, bits } = targets;
     const words = Math.max(1, Math.ceil(count / WORD));
@@ -73,7 +67,7 @@ export class TiledLight {
     this.squares.show(bounds.width * bounds.height);
     for (const [i, kind] of (["plain", "spread", "gate"] as const).entries()) {
       passes.set("uMask", bits.textures[i]);
-      yield* passes.pass(this.pools[kind][shadowed ? "shadowed" : "bare"], targets.light, false);
+      yield* passes.pass(this.pools.of(kind, parts), targets.light, false);
     }
   }
 
@@ -81,7 +75,7 @@ export class TiledLight {
     this.packed.dispose();
     this.poses.dispose();
     this.squares.dispose();
-    for (const of of Object.values(this.pools)) for (const mesh of Object.values(of)) (mesh.material as THREE.Material).dispose();
+    this.pools.dispose();
     for (const one of [this.pack, this.pose, this.bound, this.mask]) one.dispose();
   }
 }

@@ -41,14 +41,16 @@ export class Baked {
     const position = new THREE.BufferAttribute(new Float32Array(count * 3), 3);
     const normal = new THREE.BufferAttribute(new Int8Array(count * 3), 3, true);
     const part = new THREE.BufferAttribute(new Uint8Array(count), 1);
-    const finish = new THREE.BufferAttribute(new Uint8Array(count), 1);
+    const finish = new THREE.BufferAttribute(new Uint8Array(count * 3), 3);
     const tint = new THREE.BufferAttribute(new Uint16Array(count * 4), 4, true);
     things.forEach((thing, i) => {
       const [from, to] = [this.vertexAt[i] as number, this.vertexAt[i + 1] as number];
       part.array.set(thing.mesh.getAttribute("part").array, from);
-      finish.array.fill(thing.finish, from, to);
       const shade = Array.from(thing.tint, (one) => Math.round(Math.min(Math.max(one, 0), 1) * U16));
-      for (let v = from; v < to; v++) tint.array.set(shade, v * 4);
+      for (let v = from; v < to; v++) {
+        tint.array.set(shade, v * 4);
+        finish.array[v * 3] = thing.finish;
+      }
       const index = thing.mesh.getIndex()?.array ?? [];
       const at = this.cornerAt[i] as number;
       for (let k = 0; k < index.length; k++) this.corners[at + k] = (index[k] as number) + from;

@@ -4,7 +4,7 @@ import type { Solid } from "../data";
 import type { Small } from "./baked";
 
 /** As light/faces.frag.glsl counts them. */
-const FINISHES = ["plain", "black", "gloss", "timber", "cloth", "brick", "steel", "people"];
+const FINISHES = ["plain", "black", "gloss", "timber", "cloth", "brick", "steel", "people", "gauze", "black gauze", "translucent"];
 const MATRIX = 16;
 
 /** A number of its own for each thing, 0..1, so that people are not all alike. */
@@ -22,7 +22,7 @@ function instanced(source: THREE.BufferGeometry, count: number, tinted: boolean,
   geometry.boundsTree = source.boundsTree;
   if (tinted) {
     geometry.setAttribute("tint", new THREE.InstancedBufferAttribute(new Float32Array(count * 4), 4));
-    geometry.setAttribute("finish", new THREE.InstancedBufferAttribute(new Float32Array(count), 1));
+    geometry.setAttribute("finish", new THREE.InstancedBufferAttribute(new Float32Array(count * 3), 3));
   }
   const mesh = new THREE.InstancedMesh(geometry, what, count);
   mesh.frustumCulled = false;
@@ -93,7 +93,7 @@ export class Instances {
     this.matrices = new Float32Array(count * MATRIX);
     this.balls = new Float32Array(count * 4);
     this.tints = new Float32Array(list.flatMap((solid) => [...solid.albedo, ownNumber(solid.id)]));
-    this.finishes = new Float32Array(list.map((solid) => Math.max(FINISHES.indexOf(solid.finish), 0)));
+    this.finishes = new Float32Array(list.flatMap(({ finish, sheer }) => [Math.max(FINISHES.indexOf(finish), 0), ...sheer]));
     this.bakedFrom = bakedFrom;
     this.simplest = levels[levels.length - 1] as THREE.BufferGeometry;
     this.levels = (bakedFrom === null ? levels : levels.slice(0, -1)).map((one) => instanced(one, count, true, surface));
@@ -106,7 +106,7 @@ export class Instances {
   /** What is to be baked of them, in the order of their ids. */
   small(): Small[] {
     return this.ids.map((_, i) => ({
-      mesh: this.simplest, matrix: this.matrices.subarray(i * MATRIX, (i + 1) * MATRIX), tint: this.tints.subarray(i * 4, i * 4 + 4), finish: this.finishes[i] as number,
+      mesh: this.simplest, matrix: this.matrices.subarray(i * MATRIX, (i + 1) * MATRIX), tint: this.tints.subarray(i * 4, i * 4 + 4), finish: this.finishes[i * 3] as number,
     }));
   }
 
@@ -161,7 +161,7 @@ export class Instances {
       const to = mesh.count++;
       this.copy(i, mesh, to);
       (mesh.geometry.getAttribute("tint").array as Float32Array).set(this.tints.subarray(i * 4, i * 4 + 4), to * 4);
-      (mesh.geometry.getAttribute("finish").array as Float32Array)[to] = this.finishes[i] as number;
+      (mesh.geometry.getAttribute("finish").array as Float32Array).set(this.finishes.subarray(i * 3, i * 3 + 3), to * 3);
     }
     for (const mesh of levels) {
       mesh.visible = mesh.count > 0;

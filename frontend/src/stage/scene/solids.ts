@@ -82,7 +82,9 @@ export class Solids {
   readonly scene = new THREE.Scene();
   /** What throws shadows, in its simplest form. */
   readonly casters = new THREE.Scene();
-  readonly casterUniforms: Uniforms = { uLight: { value: new THREE.Matrix4() } };
+  readonly casterUniforms: Uniforms = { uLight: { value: new THREE.Matrix4() }, uLightAt: { value: new THREE.Vector3() } };
+  /** What light passes through in part: drawn by itself (light/veils.ts), in drawings with all else. */
+  sheer: readonly Instances[] = [];
   private changes = 0;
   private standing: { number: number; solids: readonly Solid[] } = { number: 0, solids: [] };
   /** What stands elsewhere now: its group, its place in it, and the matrix that it has by itself. */
@@ -178,13 +180,14 @@ export class Solids {
     const build = ++this.building;
     const byMesh = new Map<string, Solid[]>();
     for (const solid of this.all()) {
-      const list = byMesh.get(solid.mesh);
+      const key = `${solid.mesh}${solid.sheer[0] > 0 ? "/sheer" : ""}`;
+      const list = byMesh.get(key);
       if (list) list.push(solid);
-      else byMesh.set(solid.mesh, [solid]);
+      else byMesh.set(key, [solid]);
     }
     const loaded = await Promise.all(
-      [...byMesh].map(async ([key, list]) => {
-        const keys = [key, list[0]?.far, list[0]?.least].filter((one) => typeof one === "string");
+      [...byMesh.values()].map(async (list) => {
+        const keys = [list[0]?.mesh, list[0]?.far, list[0]?.least].filter((one) => typeof one === "string");
         return { list, levels: await Promise.all(keys.map((one) => this.meshes.get(one))) };
       }),
     );
@@ -198,6 +201,7 @@ export class Solids {
       if (bakedFrom !== null) first += list.length;
       return this.group(list, levels, bakedFrom);
     });
+    this.sheer = this.groups.filter(({ ids }) => (this.get(ids[0] ?? "")?.sheer[0] ?? 0) > 0);
     this.baked.build(this.groups.flatMap((group) => (group.numberOf(0) === null ? [] : group.small())));
     this.noteMoved(before);
     this.stood = [];
@@ -225,10 +229,11 @@ export class Solids {
 
   private group(list: Solid[], levels: THREE.BufferGeometry[], bakedFrom: number | null): Instances {
     const kind = list[0]?.kind;
+    const sheer = (list[0]?.sheer[0] ?? 0) > 0;
     // A room keeps the light in; it throws no shadow into itself.
-    const made = new Instances(list, { levels, surface: kind === "truss" ? this.thin : this.surface, casting: kind === "venue" ? null : this.casting, bakedFrom });
+    const made = new Instances(list, { levels, surface: kind === "truss" ? this.thin : this.surface, casting: kind === "venue" || sheer ? null : this.casting, bakedFrom });
     list.forEach((solid, i) => this.placed.set(solid.id, { solid, ball: made.ballOf(i) }));
-    this.scene.add(...made.levels);
+    if (!sheer) this.scene.add(...made.levels);
     if (made.caster) this.casters.add(made.caster);
     return made;
   }
@@ -242,7 +247,8 @@ export class Solids {
     this.sortedFor = { eye: camera.matrixWorld.clone(), lens: camera.projectionMatrix.clone(), version: this.version, detail };
     const level = levelsFor(camera, view, LEVELS_M[detail]);
     const far: number[] = [];
-    for (const group of this.groups) group.sort(level, far);
+    // Gauze is in the way of light wherever the camera looks.
+    for (const group of this.groups) group.sort(this.sheer.includes(group) ? () => 0 : level, far);
     this.baked.show(far);
   }
 
@@ -283,12 +289,15 @@ export class Solids {
     this.changed();
   }
 
-  /** The nearest surface that a ray meets: where, whose, how it faces (towards where the ray came from). */
-  hit({ ray, near, far }: THREE.Raycaster, people = true): { point: THREE.Vector3; normal: THREE.Vector3; id: string; distance: number } | null {
+  /**
+   * The nearest surface that a ray meets: where, whose, how it faces (towards where the ray came from). With `all` off it
+   * passes through people and gauze.
+   */
+  hit({ ray, near, far }: THREE.Raycaster, all = true): { point: THREE.Vector3; normal: THREE.Vector3; id: string; distance: number } | null {
     let best: { normal: THREE.Vector3; id: string; distance: number } | null = null;
     for (const group of this.groups) {
       // A crowd is looked through one by one: who throws many rays leaves it out.
-      if (!people && group.crowd) continue;
+      if (!all && (group.crowd || this.sheer.includes(group))) continue;
       const met = group.hit(ray, near, Math.min(best?.distance ?? far, MOST_M));
       if (met) best = { normal: met.normal, id: group.ids[met.at] ?? "", distance: met.distance };
     }

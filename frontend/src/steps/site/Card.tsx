@@ -35,7 +35,7 @@ interface Line {
   typed?: boolean;
 }
 
-const FINISHES = ["black", "gloss", "timber", "cloth", "brick", "steel"];
+const FINISHES = ["black", "gloss", "timber", "cloth", "brick", "steel", "gauze", "black gauze", "translucent"];
 const KIND: Record<Making, Kind> = { deck: "add outline deck", wall: "add wall", panel: "add panel", piece: "add piece", truss: "add truss", crowd: "add crowd", figures: "add figures" };
 const BOX = { width: "4m", depth: "3m", x: "0", y: "0" };
 const FORMS: Record<Making, Record<string, string>> = {
