@@ -55,7 +55,7 @@ FINISHES: dict[str, Vec] = {
     "translucent": (0.42, 0.42, 0.41),
 }
 SHEER = {"gauze": (0.6, 0.07), "black gauze": (0.62, 0.002), "translucent": (0.0, 0.32)}
-"""What goes through of the light that falls on it square: straight on between its threads, and scattered to all sides."""
+"""What goes through of light that falls on it square: straight on between its threads, and scattered to all sides."""
 CLOTH = (
     (0.22, 0.19, 0.18), (0.09, 0.11, 0.19), (0.30, 0.24, 0.17), (0.12, 0.17, 0.13), (0.27, 0.10, 0.10),
     (0.05, 0.05, 0.06), (0.36, 0.34, 0.31), (0.13, 0.18, 0.22),

@@ -126,7 +126,7 @@ def shape_toward(beams: Beams, i: int, points: Floats) -> Floats:
 
 
 def illuminance(beams: Beams, points: ArrayLike, normals: ArrayLike, caster: Caster | None = None) -> Floats:
-    """Lux by colour (m, 3) on faces at `points` (m, 3) with unit `normals` (m, 3); with a caster, what arrives of it."""
+    """Lux by colour (m, 3) on faces at `points` (m, 3) with unit `normals` (m, 3); with a caster, what gets there."""
     places, faces = np.asarray(points, dtype=float).reshape(-1, 3), np.asarray(normals, dtype=float).reshape(-1, 3)
     whole = np.zeros((len(places), 3))
     for i in beams.lit():

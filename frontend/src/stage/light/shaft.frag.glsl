@@ -71,7 +71,7 @@ void main() {
 #if defined(GATE)
   int steps = uSteps;
 #elif defined(SHADOWS)
-  int steps = beam.tile > 0.5 ? uSteps : min(uSteps, 4);
+  int steps = beam.tile > 0.5 ? (uSteps + 3) / 2 : min(uSteps, 4);
 #else
   int steps = min(uSteps, 4);
 #endif
