@@ -4,6 +4,17 @@ from __future__ import annotations
 
 from zarfwright.demo.build import Builder
 
+# The outline of a wave across the stage, across and up (m), and how each edge bulges.
+WAVE = [
+    [-4.7, 1.1, 0],
+    [4.7, 1.1, 0],
+    [4.7, 2.5, 0.25],
+    [2.3, 3.7, -0.3],
+    [0.1, 3.0, 0.3],
+    [-2.2, 4.1, -0.3],
+    [-4.7, 2.6, 0],
+]
+
 
 def build_venue(build: Builder) -> None:
     """The shed, 62 m by 21 m, its galleries and the columns that carry them."""
@@ -98,6 +109,15 @@ def build_set(build: Builder) -> dict[str, str]:
         thickness="2cm",
         finish="cloth",
     ).select[0]
+    # Hidden while it is lit from the front with the choir, gone when what is behind it is.
+    build.do(
+        "add panel",
+        name="Wave",
+        corners=WAVE,
+        at="US 7.5",
+        thickness="1cm",
+        finish="gauze",
+    )
     carriers = {
         "bridge": build.do(
             "make carrier", ids=[bridge, *rails], name="Bridge", number="302", pivot=[0, 8.6, 1.2]

@@ -4,19 +4,19 @@ import { Drawing } from "./drawing";
 import { GoboStore, WebStore } from "./light/gobos";
 import type { Forecast, StepName, Wish } from "./light/quality";
 import type { StillOptions } from "./light/still";
-import { type Air, air, probe, type Probed, report, type StageReport } from "./report";
+import { type Air, air, pixels, probe, type Probed, report, type StageReport } from "./report";
 import { BeamState } from "./scene/beams";
 import { Landings } from "./scene/landings";
 import { MeshStore } from "./scene/meshes";
 import { Solids } from "./scene/solids";
 import { type Stand, Stands } from "./scene/stands";
-import { type Handle, handlesAt } from "./tools/handles";
+import { type Handle, handlesOfSelection } from "./tools/handles";
 import { inBox, putPlace, thingAt } from "./tools/picking";
 import { type Measure, type OthersSelection, Overlay, type OverlayPane, project, type SelectBox, type StageTheme } from "./tools/overlay";
 import { Pointer } from "./tools/pointer";
-import { cameraFor, frame, homeViewpoint, type Viewpoint } from "./view/cameras";
+import { cameraFor, frame, type Viewpoint } from "./view/cameras";
+import { Panes } from "./view/panes";
 
-const GLIDE_MS = 140;
 const TELL_MS = 500;
 
 /** Where the stage gets meshes and gobo images from, by key. */
@@ -38,8 +38,7 @@ export class Stage {
   private readonly webs: WebStore;
   private readonly overlay: Overlay;
   private readonly pointer: Pointer;
-  private panes: Pane[] = [];
-  private readonly viewpoints = new Map<string, Viewpoint>();
+  private readonly panes = new Panes();
   mounted: Mounted[] = [];
   private bodies: Body[] = [];
   private selected: ReadonlySet<string> = new Set();
@@ -61,11 +60,8 @@ export class Stage {
   /** The panes where what is drawn over the picture is to be drawn again. */
   private readonly overStale = new Set<string>();
   private raf = 0;
-  private width = 0;
-  height = 0;
   private ratio = 1;
   private toldAt = 0;
-  private glide: { pane: string; from: Viewpoint; to: Viewpoint; since: number } | null = null;
   tool: Tool = "select";
   /** Counts what was asked to be drawn; equals `settled` when all of it is on screen. */
   asked = 0;
@@ -114,7 +110,7 @@ export class Stage {
     }
     this.drawing.light.setTheme(this.theme.ground, this.theme.line, this.theme.fill);
     this.events.onLost(false);
-    if (this.width) this.resize(this.width, this.height);
+    if (this.panes.width) this.resize(this.panes.width, this.panes.height);
     this.invalidate();
   }
 
@@ -127,12 +123,12 @@ export class Stage {
   }
 
   /** Draw panes again; all of them where none is named. */
-  invalidate(panes = this.panes.map((pane) => pane.id)): void {
+  invalidate(panes = this.panes.ids): void {
     this.drawing?.touch(panes);
     this.touchOverlay(panes);
   }
 
-  private touchOverlay(panes = this.panes.map((pane) => pane.id)): void {
+  private touchOverlay(panes = this.panes.ids): void {
     this.asked += 1;
     for (const pane of panes) this.overStale.add(pane);
   }
@@ -145,20 +141,17 @@ export class Stage {
   // What is shown
 
   resize(width: number, height: number): void {
-    this.width = Math.max(2, Math.round(width));
-    this.height = Math.max(2, Math.round(height));
+    const [w, h] = [Math.max(2, Math.round(width)), Math.max(2, Math.round(height))];
+    Object.assign(this.panes, { width: w, height: h });
     this.ratio = window.devicePixelRatio || 1;
-    this.drawing?.resize(this.width, this.height, this.ratio * this.scale);
-    this.overlayCanvas.width = Math.round(this.width * this.ratio);
-    this.overlayCanvas.height = Math.round(this.height * this.ratio);
+    this.drawing?.resize(w, h, this.ratio * this.scale);
+    this.overlayCanvas.width = Math.round(w * this.ratio);
+    this.overlayCanvas.height = Math.round(h * this.ratio);
     this.invalidate();
   }
 
   setPanes(panes: Pane[]): void {
-    this.panes = panes;
-    for (const pane of panes) {
-      if (this.viewpoints.get(pane.id)?.view !== pane.view) this.viewpoints.set(pane.id, homeViewpoint(pane.view));
-    }
+    this.panes.set(panes);
     this.invalidate();
   }
 
@@ -187,16 +180,11 @@ export class Stage {
   /** A frame of a picture; `left` is when it left the server, by the server's clock in seconds. */
   setFrame(picture: string, values: Float32Array, left?: number): void {
     const now = performance.now();
-    if (left !== undefined && this.drawing) {
-      // The quickest frame tells the clocks' difference best; slow drift is followed.
-      const offset = left - (performance.timeOrigin + now) / 1000;
-      const { clockOffset } = this.drawing;
-      this.drawing.clockOffset = clockOffset === 0 || Math.abs(offset - clockOffset) > 1 ? offset : Math.max(offset, clockOffset - 1e-4);
-    }
+    if (left !== undefined) this.drawing?.heard(left, now);
     this.state.setFrame(picture, values, now);
-    const shown = this.panes.filter((pane) => pane.picture === picture && (pane.shade === "lit" || pane.shade === "unlit"));
+    const shown = this.panes.list.filter((pane) => pane.picture === picture && (pane.shade === "lit" || pane.shade === "unlit"));
     if (shown.length) this.invalidate(shown.map((pane) => pane.id));
-    else if (this.panes.some((pane) => pane.picture === picture)) this.touchOverlay();
+    else if (this.panes.list.some((pane) => pane.picture === picture)) this.touchOverlay();
   }
 
   setExposure(exposure: Exposure): void {
@@ -329,7 +317,7 @@ export class Stage {
 
   /** Whether a pane is on its way to a viewpoint. */
   get gliding(): boolean {
-    return this.glide !== null;
+    return this.panes.gliding;
   }
 
   setHover(over: string | null, handle: string | null): void {
@@ -342,20 +330,7 @@ export class Stage {
   }
 
   placeHandles(): void {
-    const points: THREE.Vector3[] = [];
-    if (this.movable) {
-      for (const id of this.selected) {
-        const place = this.state.placeOf(id) ?? this.solids.get(id);
-        const carrier = this.carriers.find((one) => one.id === id);
-        const bounds = place ?? carrier ? null : this.solids.bounds(id);
-        if (carrier) points.push(new THREE.Vector3(...carrier.position));
-        else if (place) points.push(new THREE.Vector3(...place.position));
-        else if (bounds) points.push(bounds.getCenter(new THREE.Vector3()).setZ(bounds.min.z));
-      }
-    }
-    const middle = points.reduce((sum, p) => sum.add(p), new THREE.Vector3()).divideScalar(points.length || 1);
-    const bounds = this.tall && this.selected.size === 1 ? this.solids.bounds([...this.selected][0] ?? "") : null;
-    this.handles = handlesAt(points.length ? middle : null, bounds && bounds.getCenter(new THREE.Vector3()).setZ(bounds.max.z));
+    this.handles = handlesOfSelection(this, this.selected, this.movable, this.tall);
   }
 
   get activeHandles(): Handle[] {
@@ -365,29 +340,23 @@ export class Stage {
   // Views
 
   viewpoint(pane: string): Viewpoint {
-    return this.viewpoints.get(pane) ?? homeViewpoint("free");
+    return this.panes.viewpoint(pane);
   }
 
   setViewpoint(pane: string, to: Viewpoint): void {
-    this.viewpoints.set(pane, to);
+    this.panes.look(pane, to);
     this.events.onViewChanged(pane);
     this.invalidate([pane]);
   }
 
   /** Go to a place to look from, with a short glide unless the system asks for no motion. */
   lookFrom(pane: string, eye: Vec3, target: Vec3): void {
-    const from = this.viewpoint(pane);
-    const to: Viewpoint = { ...from, eye: new THREE.Vector3(...eye), target: new THREE.Vector3(...target) };
-    const still = window.matchMedia("(prefers-reduced-motion: reduce)").matches;
-    // A place that was asked for keeps its name; only moving away from it by hand forgets it.
-    if (still || from.view !== "free") this.viewpoints.set(pane, to);
-    else this.glide = { pane, from, to, since: performance.now() };
+    this.panes.lookFrom(pane, eye, target);
     this.invalidate();
   }
 
   home(pane: string): void {
-    const view = this.panes.find((one) => one.id === pane)?.view ?? "free";
-    this.setViewpoint(pane, homeViewpoint(view));
+    this.setViewpoint(pane, this.panes.home(pane));
   }
 
   /** Bring the selection, or everything, into view. */
@@ -406,19 +375,7 @@ export class Stage {
 
   /** The panes as they lie now, in CSS pixels. */
   layout(): OverlayPane[] {
-    const whole = this.panes.reduce((sum, pane) => sum + pane.share, 0) || 1;
-    let left = 0;
-    return this.panes.map((pane, i) => {
-      const last = i === this.panes.length - 1;
-      const width = last ? this.width - left : Math.round((pane.share / whole) * this.width);
-      const viewpoint = this.viewpoint(pane.id);
-      const made = {
-        pane, viewpoint, left, top: 0, width: Math.max(2, width), height: this.height,
-        camera: cameraFor(viewpoint, Math.max(2, width) / this.height),
-      };
-      left += width;
-      return made;
-    });
+    return this.panes.layout();
   }
 
   paneAt(x: number): OverlayPane | undefined {
@@ -452,19 +409,16 @@ export class Stage {
 
   private loop(now: number): void {
     this.raf = requestAnimationFrame(this.loop);
-    if (this.glide) {
-      const share = Math.min((now - this.glide.since) / GLIDE_MS, 1);
-      const { pane, from, to } = this.glide;
-      this.viewpoints.set(pane, { ...to, eye: from.eye.clone().lerp(to.eye, share), target: from.target.clone().lerp(to.target, share) });
-      this.events.onViewChanged(pane);
-      if (share >= 1) this.glide = null;
-      this.invalidate([pane]);
+    const gone = this.panes.step(now);
+    if (gone !== null) {
+      this.events.onViewChanged(gone);
+      this.invalidate([gone]);
     }
     const { drawing } = this;
     if (document.hidden || (drawing && !drawing.ready(now))) return;
     if (!drawing || drawing.idle) this.begun = this.asked;
     const layout = this.layout();
-    const drew = drawing !== null && this.width > 2 && drawing.draw(layout, now);
+    const drew = drawing !== null && this.panes.width > 2 && drawing.draw(layout, now);
     // Where beams land is found while a picture is drawn.
     if (drew && this.labels.landings) for (const { pane } of layout) this.overStale.add(pane.id);
     if (this.overlayDirty) this.drawOverlay(layout);
@@ -542,15 +496,8 @@ export class Stage {
     return pane ? project(pane, new THREE.Vector3(...p)) : null;
   }
 
-  /** Mean colour (0..255) over a small square of the canvas as it is shown. */
+  /** Mean colour over a small square of the canvas (report.ts). */
   pixels(_: string, x: number, y: number, size = 3): number[] {
-    if (!this.drawing) return [0, 0, 0];
-    const { renderer } = this.drawing;
-    const gl = renderer.getContext();
-    renderer.setRenderTarget(null);
-    const ratio = renderer.getPixelRatio();
-    const data = new Uint8Array(size * size * 4);
-    gl.readPixels(Math.round(x * ratio - size / 2), Math.round((this.height - y) * ratio - size / 2), size, size, gl.RGBA, gl.UNSIGNED_BYTE, data);
-    return [0, 1, 2].map((c) => data.filter((_value, i) => i % 4 === c).reduce((sum, v) => sum + v, 0) / (size * size));
+    return pixels(this, x, y, size);
   }
 }

@@ -102,6 +102,14 @@ export class Drawing {
     this.renderer.setSize(width, height, false);
   }
 
+  /** A frame that left the server at `left`, by its clock in seconds, came at `now`. */
+  heard(left: number, now: number): void {
+    // The quickest frame tells the clocks' difference best; slow drift is followed.
+    const offset = left - (performance.timeOrigin + now) / 1000;
+    const far = this.clockOffset === 0 || Math.abs(offset - this.clockOffset) > 1;
+    this.clockOffset = far ? offset : Math.max(offset, this.clockOffset - 1e-4);
+  }
+
   /** The server's clock as the shaders count it. */
   clock(now: number): number {
     return ((performance.timeOrigin + now) / 1000 + this.clockOffset) % CLOCK_S;

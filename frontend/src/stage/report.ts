@@ -138,3 +138,16 @@ export function air(stage: Stage, paneId: string, step: StepName, kind: "plain" 
   }
   return { luminance: read.luminance, ways, away: read.away };
 }
+
+/** Mean colour (0..255) over a small square of the canvas as it is shown, in CSS pixels from its top left. */
+export function pixels(stage: Stage, x: number, y: number, size: number): number[] {
+  if (!stage.drawing) return [0, 0, 0];
+  const { renderer } = stage.drawing;
+  const gl = renderer.getContext();
+  renderer.setRenderTarget(null);
+  const ratio = renderer.getPixelRatio();
+  const data = new Uint8Array(size * size * 4);
+  const down = renderer.domElement.height - y * ratio;
+  gl.readPixels(Math.round(x * ratio - size / 2), Math.round(down - size / 2), size, size, gl.RGBA, gl.UNSIGNED_BYTE, data);
+  return [0, 1, 2].map((c) => data.filter((_value, i) => i % 4 === c).reduce((sum, v) => sum + v, 0) / (size * size));
+}

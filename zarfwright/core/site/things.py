@@ -8,8 +8,8 @@ from typing import Literal
 from zarfwright.core.space import ORIGIN, Vec
 
 Finish = Literal["black", "gloss", "timber", "cloth", "brick", "steel", "gauze", "black gauze", "translucent"]
-"""What a thing is faced with: matt black paint, a gloss floor, bare timber, light cloth, brick, bare steel; gauze of light
-or black thread, seen through where what is behind it is brighter; cloth or screen that shows what lights it from behind."""
+"""What a thing is faced with: matt black paint, a gloss floor, bare timber, light cloth, brick, bare steel; gauze of
+light or black thread, seen through where what is behind is brighter; cloth or screen that shows light from behind."""
 
 
 @dataclass(frozen=True)

@@ -1,4 +1,7 @@
 import * as THREE from "three";
+import type { CarrierMark } from "../data";
+import type { BeamState } from "../scene/beams";
+import type { Solids } from "../scene/solids";
 import { type OverlayPane, project } from "./overlay";
 
 const REACH_PX = 62;
@@ -61,4 +64,20 @@ export class Handle {
 export function handlesAt(at: THREE.Vector3 | null, top: THREE.Vector3 | null = null): Handle[] {
   if (!at) return [];
   return [...(top ? [new Handle("height", top, new THREE.Vector3(0, 0, 1))] : []), ...AXES.map(([name, axis]) => new Handle(name, at, axis)), new Handle("floor", at, null)];
+}
+
+/** The handles of what is selected: in its middle where it can be moved, at its top where it is one thing with a height. */
+export function handlesOfSelection(of: { state: BeamState; solids: Solids; carriers: readonly CarrierMark[] }, selected: ReadonlySet<string>, movable: boolean, tall: boolean): Handle[] {
+  const points: THREE.Vector3[] = [];
+  for (const id of movable ? selected : []) {
+    const place = of.state.placeOf(id) ?? of.solids.get(id);
+    const carrier = of.carriers.find((one) => one.id === id);
+    const bounds = place ?? carrier ? null : of.solids.bounds(id);
+    if (carrier) points.push(new THREE.Vector3(...carrier.position));
+    else if (place) points.push(new THREE.Vector3(...place.position));
+    else if (bounds) points.push(bounds.getCenter(new THREE.Vector3()).setZ(bounds.min.z));
+  }
+  const middle = points.reduce((sum, p) => sum.add(p), new THREE.Vector3()).divideScalar(points.length || 1);
+  const bounds = tall && selected.size === 1 ? of.solids.bounds([...selected][0] ?? "") : null;
+  return handlesAt(points.length ? middle : null, bounds && bounds.getCenter(new THREE.Vector3()).setZ(bounds.max.z));
 }
