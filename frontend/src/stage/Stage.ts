@@ -36,7 +36,7 @@ export class Stage {
   private readonly uniforms: Record<string, THREE.IUniform> = {};
   private readonly gobos: GoboStore;
   private readonly webs: WebStore;
-  private readonly overlay: Overlay;
+  readonly overlay: Overlay;
   private readonly pointer: Pointer;
   private readonly panes = new Panes();
   mounted: Mounted[] = [];
@@ -443,14 +443,6 @@ export class Stage {
       },
       this.ratio,
     );
-  }
-
-  get labelsShown(): number {
-    return this.overlay.count("shown");
-  }
-
-  get styledShown(): number {
-    return this.overlay.count("styled");
   }
 
   litCount(picture: string): number {

@@ -48,8 +48,8 @@ export function report(stage: Stage): StageReport {
     frameMs: drawing?.frameMs ?? 0,
     drawCalls: drawing?.renderer.info.render.calls ?? 0,
     shadowTiles: drawing?.light.shadows.redrawn ?? 0,
-    labels: stage.labelsShown,
-    styled: stage.styledShown,
+    labels: stage.overlay.count("shown"),
+    styled: stage.overlay.count("styled"),
     solids: stage.solids.all().length,
     others: stage.othersShown.map((one) => one.name),
     panes: layout.map(({ pane, viewpoint, left, width, height }) => ({

@@ -16,6 +16,9 @@ describe("the governor", () => {
 
   it("finds at once what keeps the rate, resolution before quality, and goes up a rung at a time when there is room", () => {
     const governor = new Governor();
+    // The first picture of all is there at once.
+    expect(governor.rung(false)).toEqual({ step: "Build", share: 0.25 });
+    governor.refined(20, 9000);
     expect(governor.rung(false)).toEqual({ step: "Depth", share: 1 });
     // A frame that takes twice what is allowed: half of the pixels do.
     let now = frames(governor, 60, 10_000, 1);
@@ -37,6 +40,11 @@ describe("the governor", () => {
     const quick = new Governor();
     quick.refined(20, 1000);
     expect(quick.rung(false)).toEqual({ step: "Depth", share: 1 });
+    // Moved before it was whole once, on a machine that is quick: there is no need to climb.
+    const early = new Governor();
+    frames(early, 3, 1000, 2);
+    early.refined(20, 2000);
+    expect(early.rung(false)).toEqual({ step: "Depth", share: 1 });
     const middling = new Governor();
     middling.refined(60, 1000);
     expect(middling.rung(false)).toEqual({ step: "Depth", share: 0.5 });

@@ -64,7 +64,10 @@ const ROOM = 0.8;
  */
 export class Governor {
   wish: Wish = { step: "auto", fps: 25, cap: 0.75 };
-  private at = 0;
+  /** Coarsely at first: a picture at once, and programs for what moves made ready with it. */
+  private at = LADDER.length - 1;
+  /** What moves has been too slow once. */
+  private lowered = false;
   private frames: { ended: number; ms: number }[] = [];
   private changedAt = -1e9;
   private restUntil = 0;
@@ -88,7 +91,7 @@ export class Governor {
   refined(ms: number, now: number): void {
     const fits = LADDER.findIndex((one) => ms * cost(one) <= this.allowed);
     // On the way up again what was measured while it moved counts, not a forecast.
-    if (this.changedAt > 0 && fits >= 0 && fits <= this.at) return;
+    if (this.lowered && fits >= 0 && fits <= this.at) return;
     this.at = fits < 0 ? LADDER.length - 1 : fits;
     this.changedAt = now;
   }
@@ -106,6 +109,7 @@ export class Governor {
     const forecast = (rung: number) => (median * cost(LADDER[rung] as Rung)) / cost(here);
     if (median > this.allowed && this.at < LADDER.length - 1) {
       const fits = LADDER.findIndex((_, rung) => rung > this.at && forecast(rung) <= this.allowed);
+      this.lowered = true;
       this.go(fits < 0 ? LADDER.length - 1 : fits, now);
     } else if (this.at > 0 && now - this.changedAt >= SETTLE_MS && forecast(this.at - 1) < this.allowed * ROOM) this.go(this.at - 1, now);
   }

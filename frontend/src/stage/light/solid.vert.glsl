@@ -13,6 +13,7 @@ uniform mat4 uViewProjection;
 uniform vec3 uEye;
 uniform float uPixel;
 uniform float uOrtho;
+uniform float uLines; // 1: drawn as lines
 #endif
 out vec3 vPlace; out vec3 vNormal; flat out vec4 vTint; out float vPart;
 out vec3 vOwn; out vec3 vOwnNormal; flat out vec3 vFinish; // what it is faced with; shares of light straight through and scattered
@@ -22,8 +23,10 @@ void main() {
   vPlace = p.xyz; vNormal = mat3(instanceMatrix) * normal; vTint = tint; vPart = part;
   vOwn = position; vOwnNormal = normal; vFinish = finish;
 #ifdef THIN
-  // Half a pixel from the axis to either side: less would fall to dashes.
-  p.xyz += normalize(vNormal) * max(0.5 * uPixel * mix(distance(p.xyz, uEye), 1.0, uOrtho) - 0.014, 0.0);
+  // Half a pixel from the axis to either side: less would fall to dashes. As much wider, as much dimmer.
+  float wider = max(0.5 * uPixel * mix(distance(p.xyz, uEye), 1.0, uOrtho) - 0.014, 0.0);
+  p.xyz += normalize(vNormal) * wider;
+  vTint.rgb *= 0.02 / (0.02 + wider * (1.0 - uLines));
 #endif
 #ifdef CASTING
   gl_Position = uLight * p;

@@ -62,6 +62,9 @@ export class Baked {
       mesh.geometry.setIndex(new THREE.BufferAttribute(new Uint32Array(this.corners.length), 1));
     }
     things.forEach((thing, i) => this.put(i, thing.matrix));
+    // All of it is new to the graphics processor.
+    position.clearUpdateRanges();
+    normal.clearUpdateRanges();
     this.choose(this.drawn, []);
     this.choose(this.caster, []);
   }

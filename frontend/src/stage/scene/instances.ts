@@ -82,6 +82,8 @@ export class Instances {
   private readonly ball: THREE.Sphere;
   private readonly bakedFrom: number | null;
   private readonly simplest: THREE.BufferGeometry;
+  /** A room is seen into from outside: what throws no shadow is met from its front alone. */
+  private readonly side: THREE.Side;
   /** Of the triangles that rays meet. */
   private readonly tree: MeshBVH;
 
@@ -97,6 +99,7 @@ export class Instances {
     this.bakedFrom = bakedFrom;
     this.simplest = levels[levels.length - 1] as THREE.BufferGeometry;
     this.levels = (bakedFrom === null ? levels : levels.slice(0, -1)).map((one) => instanced(one, count, true, surface));
+    this.side = casting ? THREE.DoubleSide : THREE.FrontSide;
     this.tree = (levels[1] ?? whole).boundsTree as MeshBVH;
     if (casting && bakedFrom === null) this.caster = instanced(this.simplest, count, false, casting);
     list.forEach((solid, i) => this.put(i, matrixOf(solid).elements));
@@ -201,10 +204,9 @@ export class Instances {
       const ahead = dx * direction.x + dy * direction.y + dz * direction.z;
       if (ahead < -radius || ahead - radius > most || dx * dx + dy * dy + dz * dz - ahead * ahead > radius * radius) continue;
       const matrix = new THREE.Matrix4().fromArray(this.matrices, i * MATRIX);
-      const own = new THREE.Ray(origin, direction).clone().applyMatrix4(matrix.clone().invert());
-      const scale = own.direction.length();
-      own.direction.divideScalar(scale);
-      const met = this.tree.raycastFirst(own, THREE.DoubleSide, least * scale, most * scale);
+      const own = new THREE.Ray(origin.clone(), direction.clone()).applyMatrix4(matrix.clone().invert());
+      const scale = 1 / matrix.getMaxScaleOnAxis();
+      const met = this.tree.raycastFirst(own, this.side, least * scale, most * scale);
       if (!met) continue;
       most = met.distance / scale;
       const normal = (met.face?.normal ?? new THREE.Vector3(0, 0, 1)).clone().transformDirection(matrix);

@@ -61,6 +61,28 @@ describe("solids", () => {
     expect(solids.hit(ray([30, 0, 9], [30, 0, 0]))).toBeNull();
   });
 
+  it("are met as large and turned as they are, at distances of the show, by light not where they are sheer", async () => {
+    const turned: Solid = { ...solid("t", "lid", [0, 5, 0]), scale: 2, rotation: [0, Math.SQRT1_2, 0, Math.SQRT1_2] };
+    const gauze: Solid = { ...solid("g", "lid", [0, 2, 0]), finish: "gauze", sheer: [0.6, 0.07] };
+    const { solids } = await standing([turned, gauze]);
+    const way = ray([0.05, -3, 0.05], [0.05, 9, 0.05]);
+    expect(solids.hit(way)).toMatchObject({ id: "g", distance: 4.5 });
+    // Twice as large: from 4 m on, and a quarter turn about y leaves it 0.4 m across.
+    expect(solids.hit(way, false)?.id).toBe("t");
+    expect(solids.hit(way, false)?.distance).toBeCloseTo(7);
+    expect(solids.hit(ray([0.25, -3, 0.05], [0.25, 9, 0.05]), false)).toBeNull();
+    // The same mesh, and yet drawn apart: one hides, the other does not.
+    expect(solids.sheer.map(({ ids }) => ids)).toEqual([["g"]]);
+    expect(solids.scene.children).toHaveLength(2);
+  });
+
+  it("let a room be seen into from outside, and end it from inside", async () => {
+    const { solids } = await standing([solid("r", "lid", [0, 0, 9], "venue"), solid("f", "floor", [0, 0, 0])]);
+    // The box of this room faces outwards: it is met from above.
+    expect(solids.hit(ray([0, 0, 20], [0, 0, 0]))?.id).toBe("r");
+    expect(solids.hit(ray([0, 0, 9], [0, 0, 0]))?.id).toBe("f");
+  });
+
   it("leave people out for who throws many rays", async () => {
     const { solids } = await standing([solid("f", "floor", [0, 0, 0]), solid("p", "person", [0, 0, 1], "figure", "simple")]);
     expect(solids.hit(ray([0, 0, 9], [0, 0, 0]))?.id).toBe("p");
