@@ -116,7 +116,7 @@ def _stage(count: int) -> dict[str, Any]:
             for step in ("Build", "Depth"):
                 size, scale = (WHOLE, 1.0) if count <= 100 else (SMALL, 16.0)
                 # Script alone at the smallest size: it does not depend on pixels.
-                script = person.driver.execute_async_script(MEASURE, 32, 18, step, 12 if count < 1000 else 6)
+                script = person.driver.execute_async_script(MEASURE, 32, 18, step, 30)
                 frame = person.driver.execute_async_script(MEASURE, *size, step, 3)
                 figures[step] = {
                     "script_ms": round(script["script"], 2),

@@ -24,6 +24,8 @@ import { type Veil, Veils } from "./veils";
 
 const BOXES = 6;
 const TILES_A_SLICE = 4;
+/** While something moves, shadow tiles take no more of a frame's script. */
+const TILES_MS = 0.6;
 
 /**
  * Deferred light: surfaces once, then one draw for all pools and one for all shafts, whatever the number of
@@ -48,6 +50,8 @@ export class DeferredLight implements LightPipeline {
   private readonly boxes = new THREE.DataTexture(new Float32Array(BOXES * 12), 3, BOXES, THREE.RGBAFormat, THREE.FloatType);
   private boxCount = 0;
   private boxesOf = -1;
+  /** While something moves, frames catch up in turn: with where beams land, or with shadow tiles. */
+  private turn = true;
   /** Whether the last picture left shadows or bounce for the next frame. */
   unfinished = false;
   /** Light bounces at this share of its strength; 0 in tests of what a beam alone does. */
@@ -138,6 +142,7 @@ export class DeferredLight implements LightPipeline {
     renderer.autoClear = false;
     this.solids.prepare(shot.camera, (shot.share ?? 1) < 1 ? "moving" : shot.quality.name === "Still" ? "still" : "usual");
     const shadowed = shot.shade === "lit" && shot.quality.shadows > 0 && picture !== undefined;
+    this.turn = !shadowed || !this.turn;
     if (shadowed) yield* this.prepareShadows(shot);
     this.set("uShadows", this.shadows.target.depthTexture);
     this.set("uShadowMatrices", this.shadows.matrices);
@@ -254,10 +259,10 @@ export class DeferredLight implements LightPipeline {
     const second = shown.length > 1 && shot.picture !== "live";
     const from = second ? TILES / 2 : 0;
     const most = Math.min(shot.quality.shadows, shown.length > 1 ? TILES / 2 : TILES);
-    const budget = shot.atRest ? TILES : shot.quality.tilesAFrame;
+    const budget = shot.atRest ? TILES : this.turn ? 0 : shot.quality.tilesAFrame;
     const slice = this.passes.pace.sliced ? TILES_A_SLICE : budget;
     for (let left = budget; ; left -= slice) {
-      const done = this.shadows.update(shot.picture, from, from + most, Math.min(slice, left));
+      const done = this.shadows.update(shot.picture, from, from + most, Math.min(slice, left), [0, 0], shot.atRest ? Infinity : TILES_MS);
       this.passes.other("shadow tiles");
       if (done) return;
       if (left <= slice) break;
@@ -280,7 +285,7 @@ export class DeferredLight implements LightPipeline {
         patches = new Patches(this.beams, this.landings, this.solids);
         this.patches.set(shot.picture, patches);
       }
-      if (!patches.update(shot.picture, `${picture.version}/${this.beams.placed}/${this.solids.version}`, { gobos: this.gobos.means, webs: this.webs.angles }, shot.atRest)) this.unfinished = true;
+      if (!patches.update(shot.picture, `${picture.version}/${this.beams.placed}/${this.solids.version}`, { gobos: this.gobos.means, webs: this.webs.angles }, shot.atRest, this.turn)) this.unfinished = true;
       this.set("uPatches", patches.texture);
       this.setBoxes(shot.quality.shadows > 0);
       this.set("uPatchCount", patches.count);

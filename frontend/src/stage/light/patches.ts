@@ -62,6 +62,7 @@ export function effectiveAngle(beams: BeamState, row: number, picture: string, m
 
 const SPAN = 1024;
 const PAUSE = 30;
+const PAUSE_MS = 90;
 
 /** The cell that a patch lies in and which way it faces, as one whole number, exact in a double. */
 function cellOf({ point, normal }: Patch, cell: number): number {
@@ -146,11 +147,11 @@ export class Patches {
     this.texture.needsUpdate = true;
   }
 
-  /** Bring the patches of a picture up to date, as far as a frame allows. Returns whether nothing is left to do. */
-  update(picture: string, version: string, means: Means, atOnce: boolean): boolean {
+  /** Bring the patches of a picture up to date, as far as a frame allows; with `catchUp` also where beams land. Returns whether nothing is left to do. */
+  update(picture: string, version: string, means: Means, atOnce: boolean, catchUp = true): boolean {
     if (version === this.made) return true;
     const rows = this.landings.lit(picture, BEAMS_MOST);
-    const done = this.landings.update(rows, picture, atOnce ? BEAMS_MOST : undefined);
+    const done = (catchUp || atOnce) && this.landings.update(rows, picture, atOnce ? BEAMS_MOST : undefined);
     const from = performance.now();
     if (!atOnce && from < this.due) return false;
     const found: Patch[] = [];
@@ -169,7 +170,7 @@ export class Patches {
     else if (this.later.flux > 0) this.later = { patches: dimmed(this.later.patches, flux / this.later.flux), flux };
     this.write();
     this.made = done && atOnce ? version : "";
-    this.due = from + (performance.now() - from) * PAUSE;
+    this.due = from + Math.max((performance.now() - from) * PAUSE, PAUSE_MS);
     return done && atOnce;
   }
 

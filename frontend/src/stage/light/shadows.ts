@@ -113,9 +113,10 @@ export class ShadowAtlas {
   /**
    * Give a picture's brightest beams tiles from `from` to `to`, and draw those that are new, moved or had casters move:
    * all of the last, `budget` of the others. `spread` shifts the light over its lens (x, y in lens radii), for soft edges.
-   * Returns whether all are up to date.
+   * Once a first one is drawn, the others are left for later when it takes longer than `mostMs`. Returns whether all are up
+   * to date.
    */
-  update(picture: string, from: number, to: number, budget: number, spread: [number, number] = [0, 0]): boolean {
+  update(picture: string, from: number, to: number, budget: number, spread: [number, number] = [0, 0], mostMs = Infinity): boolean {
     const live = this.beams.pictures.get(picture);
     if (!live) return true;
     const moved = this.solids.takeMoved();
@@ -123,6 +124,7 @@ export class ShadowAtlas {
     this.assign(picture, live.version + this.beams.placed * 1e6, from, to);
     let left = budget;
     let done = true;
+    const until = performance.now() + mostMs;
     this.redrawn = 0;
     const soft = spread[0] !== 0 || spread[1] !== 0;
     for (let i = from; i < to; i++) {
@@ -135,7 +137,7 @@ export class ShadowAtlas {
       const reach = Math.min(outer * 1.04, WIDEST);
       const same = tile.drawn && at.distanceToSquared(tile.apex) < 1e-7 && pose.along.distanceToSquared(tile.along) < 1e-8 && Math.abs(reach - tile.reach) < 1e-4 * reach;
       if (same && !tile.urgent && !soft) continue;
-      if (!tile.urgent && left-- <= 0) {
+      if (!tile.urgent && (left-- <= 0 || (this.redrawn > 0 && performance.now() > until))) {
         done = false;
         continue;
       }
