@@ -80,10 +80,11 @@ def build_set(build: Builder) -> dict[str, str]:
         name="Steps to the tongue",
         made="steps",
         width="1.6m",
-        depth="1.2m",
-        height="1.1m",
+        # A little under the tongue, so that no light comes through the joint.
+        depth="1.22m",
+        height="1.098m",
         count="6",
-        y="DS 7.6",
+        y="DS 7.59",
     )
     bridge = build.do(
         "add deck", name="Bridge deck", width="6m", depth="1.2m", height="0.2m", y="US 8.6", z="1m", finish="timber"
