@@ -281,3 +281,46 @@ def test_two_looks_beside_each_other_have_their_carriers_each_where_it_keeps_the
     person.pick("Picture in the side pane", "as driven")
     # As driven its head is turned otherwise, and its lens with it.
     wait_for(lambda: lens(0) == pytest.approx(lens(1) + 1.5, abs=0.35), "the live picture to have it where it is")
+
+
+@pytest.mark.timeout(240)
+def test_left_alone_the_picture_becomes_smoother_and_begins_again_when_it_moves(program, person):
+    person.driver.set_script_timeout(200)
+    # A look without wheels that turn: what moves is not mixed.
+    ebb = next(row for row in program.document()["objects"] if row["body"].get("name") == "Ebb")
+    program.edit("play look", id=ebb["id"])
+    person.driver.get(f"{program.url}/?scale=0.25")
+    person.settle()
+    found = person.driver.execute_async_script(
+        """const done = arguments[0], s = window.zarfwrightStage, d = s.drawing, gl = d.renderer.getContext();
+        const pane = s.layout()[0], ratio = d.renderer.getPixelRatio(), seen = [];
+        const [w, h] = [Math.floor(pane.width * ratio), Math.floor(pane.height * ratio)];
+        const read = () => {
+          const data = new Uint8Array(w * h * 4);
+          d.renderer.setRenderTarget(null);
+          gl.readPixels(0, 0, w, h, gl.RGBA, gl.UNSIGNED_BYTE, data);
+          return data;
+        };
+        const away = (a, b) => Math.sqrt(a.reduce((sum, one, i) => sum + (one - b[i]) ** 2, 0) / a.length);
+        const look = async () => {
+          if (d.polished === 1 && !seen[0]) seen[0] = read();
+          if (d.polished < 5 || !seen[0]) return requestAnimationFrame(look);
+          seen[1] = read();
+          const still = await createImageBitmap(await s.snapshot("main", w, h, { samples: 24 }));
+          const pen = new OffscreenCanvas(w, h).getContext("2d");
+          pen.translate(0, h);
+          pen.scale(1, -1);
+          pen.drawImage(still, 0, 0);
+          const wanted = pen.getImageData(0, 0, w, h).data;
+          done(seen.map((one) => away(one, wanted)));
+        };
+        // However slow the machine is. From the beginning, wherever it is now.
+        d.polish.ms = 1e6;
+        s.invalidate();
+        look();"""
+    )
+    assert found[1] < 0.7 * found[0], found
+    person.stage("lookFrom", "main", [4.0, -12.0, 3.0], [0.0, 2.0, 3.0])
+    mixed = "return window.zarfwrightStage.drawing.polished"
+    assert person.driver.execute_script(mixed) <= 1
+    wait_for(lambda: person.driver.execute_script(mixed) > 1, "the new picture to become smoother")

@@ -3,6 +3,7 @@ import { type Exposure, NEUTRAL, type Stats } from "./data";
 import { DeferredLight } from "./light/deferred";
 import { Eye } from "./light/eye";
 import type { GoboStore, WebStore } from "./light/gobos";
+import { Mean, shifted } from "./light/mean";
 import { type Steps } from "./light/passes";
 import type { PaneShot } from "./light/pipeline";
 import { type Forecast, Governor, QUALITIES, type Rung, type StepName, STEPS } from "./light/quality";
@@ -18,6 +19,7 @@ const STILL_AFTER_MS = 350;
 /** However slow the machine is, a pane is drawn at least so wide. */
 const LEAST_PX = 240;
 const WARM_PX = [32, 18] as const;
+const SMOOTH_FROM = 6;
 const TEST_MS = 9000;
 const TEST_FRAMES = 12;
 
@@ -27,6 +29,8 @@ interface Job {
   rung: Rung;
   /** It refines a picture that stands still: left off as soon as anything changes. */
   refining: boolean;
+  /** It only makes a whole picture smoother. */
+  polishing: boolean;
   steps: Generator<string, void, void>;
   began: number;
   ms: number;
@@ -51,6 +55,12 @@ export class Drawing {
   private shape = "";
   private movedAt = -1e9;
   private refined = true;
+  /** How many pictures are mixed in what is shown, while nothing moves; 0: what is shown is on its way. */
+  polished = 0;
+  private polishMs = 0;
+  /** At rest so many pictures are mixed into one, as long as drawing them takes no longer than this in all. */
+  readonly polish = { most: 16, ms: 9000 };
+  private readonly means = new Map<string, Mean>();
   private fence: WebGLSync | null = null;
   private fenceAt = 0;
   private job: Job | null = null;
@@ -87,11 +97,12 @@ export class Drawing {
     for (const pane of panes) this.stale.add(pane);
     if (moving) this.movedAt = performance.now();
     this.refined = false;
+    this.polished = 0;
   }
 
-  /** Nothing is being drawn. */
+  /** Nothing is being drawn that is waited for. */
   get idle(): boolean {
-    return this.job === null;
+    return this.job === null || this.job.polishing;
   }
 
   /** The last picture left something for the next. */
@@ -151,6 +162,10 @@ export class Drawing {
     this.frameMs = job.ms;
     this.governor.took(job.ms, now, job.moving);
     if (job.rung.step === "Depth" && job.rung.share === 1 && !job.moving) this.governor.refined(job.ms, now);
+    if (job.refining && job.rung.step === "Depth") {
+      this.polishMs = this.polished ? this.polishMs + job.ms : 0;
+      this.polished += 1;
+    }
     if (job.refining) this.warm(this.governor.rung(false).step);
   }
 
@@ -197,15 +212,37 @@ export class Drawing {
         this.refined = true;
         if (this.governor.refines && !(this.drawn === "Depth" && this.share === 1)) for (const pane of layout) if (pane.pane.shade === "lit") this.stale.add(pane.pane.id);
       }
-      if (!this.stale.size) return false;
+      if (!this.stale.size && !this.mayPolish(layout, still)) return false;
       this.job = this.begin(layout, now, still);
     }
     return this.slice(this.job);
   }
 
+  private mayPolish(layout: OverlayPane[], still: boolean): boolean {
+    const whole = this.refined && this.drawn === "Depth" && this.share === 1 && this.governor.wish.step === "auto";
+    return still && whole && layout.some(({ pane }) => pane.shade === "lit") && this.polished < this.polish.most && this.polishMs < this.polish.ms;
+  }
+
+  /** The mean of a pane's pictures, begun anew with the first; none while something moves. */
+  private meanOf(pane: string, shot: PaneShot): Mean | undefined {
+    if (shot.shade !== "lit" || (shot.share ?? 1) < 1 || shot.quality.name !== "Depth") return undefined;
+    let mean = this.means.get(pane);
+    if (mean?.width !== shot.width || mean.height !== shot.height) {
+      mean?.dispose();
+      mean = new Mean(shot.width, shot.height);
+      this.means.set(pane, mean);
+    }
+    if (!this.polished) mean.count = 0;
+    shifted(shot.camera, mean.count, shot.width, shot.height);
+    return mean;
+  }
+
   private begin(layout: OverlayPane[], now: number, still: boolean): Job {
     this.renderer.info.reset();
     const auto = this.governor.wish.step === "auto";
+    const polishing = !this.stale.size;
+    if (!polishing) this.polished = 0;
+    else for (const { pane } of layout) if (pane.shade === "lit") this.stale.add(pane.id);
     // What moves is drawn as coarsely as the rate asks for, and at once.
     this.light.passes.pace.sliced = still || !auto;
     const rung = this.governor.rung(still);
@@ -214,9 +251,13 @@ export class Drawing {
     this.stale.clear();
     const shots = shown.map((pane) => {
       const shot = this.shotOf(pane, ratio, QUALITIES[rung.step], now, still);
-      return { pane, shot: { ...shot, share: Math.min(Math.max(rung.share, LEAST_PX / shot.width), 1) } };
+      const made = { ...shot, share: Math.min(Math.max(rung.share, LEAST_PX / shot.width), 1) };
+      const mean = still && auto ? this.meanOf(pane.pane.id, made) : undefined;
+      // Once several are mixed, edges are smooth by themselves.
+      const smooth = made.quality.smooth && (mean?.count ?? 0) < SMOOTH_FROM;
+      return { pane, shot: { ...made, mean, quality: { ...made.quality, smooth } } };
     });
-    return { panes: shown.map((pane) => pane.pane.id), rung, refining: still && auto, steps: this.panesOf(shots), began: performance.now(), ms: 0, moving: !still, whole: false };
+    return { panes: shown.map((pane) => pane.pane.id), rung, refining: still && auto, polishing, steps: this.panesOf(shots), began: performance.now(), ms: 0, moving: !still, whole: false };
   }
 
   /** Draws pane after pane; gives the name of each when it is done. */
@@ -351,6 +392,7 @@ export class Drawing {
   }
 
   dispose(): void {
+    for (const mean of this.means.values()) mean.dispose();
     this.light.dispose();
     this.renderer.dispose();
   }

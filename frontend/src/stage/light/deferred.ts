@@ -12,6 +12,7 @@ import type { GoboStore, WebStore } from "./gobos";
 import LENS_FRAGMENT from "./lens.frag.glsl?raw";
 import LENS_VERTEX from "./lens.vert.glsl?raw";
 import { ANY_BEAM, beamMaterial, Copies, type Kind, type Part, screenMaterial, Variants } from "./material";
+import type { Mean } from "./mean";
 import { all, Passes, type Steps } from "./passes";
 import { Patches } from "./patches";
 import type { LightPipeline, PaneShot } from "./pipeline";
@@ -109,7 +110,8 @@ export class DeferredLight implements LightPipeline {
   *steps(shot: PaneShot): Steps {
     const targets = this.targetsOf(shot);
     yield* this.lightSteps(shot, targets);
-    if (shot.shade === "lit") yield* this.developer.develop(shot, targets, targets.gathered);
+    if (shot.shade === "lit" && shot.mean) this.addTo(shot.mean, targets);
+    if (shot.shade === "lit") yield* this.developer.develop(shot, targets, shot.mean?.shown ?? targets.gathered);
     else this.passes.onto(shot, this.materials.drawn);
   }
 
@@ -127,6 +129,7 @@ export class DeferredLight implements LightPipeline {
   private *lightSteps(shot: PaneShot, targets: Targets): Steps {
     const { renderer, passes } = this;
     this.unfinished = false;
+    if (shot.mean) this.seed(shot.mean.count);
     this.setCamera(shot, targets.height);
     const picture = this.beams.pictures.get(shot.picture);
     this.set("uStatic", this.beams.static);
@@ -308,7 +311,12 @@ export class DeferredLight implements LightPipeline {
     this.set("uBoxCount", boxes.length);
   }
 
-  /** Another pattern of jitter for the next sample of a still. */
+  /** Mix what was drawn last into the mean of several pictures. */
+  addTo(mean: Mean, targets: Targets): void {
+    mean.add(targets.gathered, (picture, before, to, share) => this.developer.average(picture, before, to, share));
+  }
+
+  /** Another pattern of jitter for the next sample of several. */
   seed(value: number): void {
     this.set("uSeed", value);
   }

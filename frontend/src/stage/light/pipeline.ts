@@ -1,5 +1,6 @@
 import type * as THREE from "three";
 import type { Exposure, Shade } from "../data";
+import type { Mean } from "./mean";
 import type { Quality } from "./quality";
 
 /** What a light pipeline draws one pane with. */
@@ -15,6 +16,8 @@ export interface PaneShot {
   picture: string;
   shade: Shade;
   quality: Quality;
+  /** Pictures of the same view that this one is to be mixed with (mean.ts), and shown as their mean. */
+  mean?: Mean;
   /** Nothing moves: what is otherwise spread over frames is done at once. */
   atRest: boolean;
   exposure: Exposure;

@@ -1,17 +1,11 @@
 import * as THREE from "three";
 import type { DeferredLight } from "./deferred";
+import { Mean, shifted } from "./mean";
 import { all } from "./passes";
 import type { PaneShot } from "./pipeline";
 import { QUALITIES } from "./quality";
 
 const SAMPLES = 32;
-/** Radical inverses: points that fill a square evenly however many are taken. */
-function inverse(i: number, base: number): number {
-  let value = 0;
-  for (let f = 1 / base, n = i; n > 0; f /= base, n = Math.floor(n / base)) value += f * (n % base);
-  return value;
-}
-
 export interface StillOptions {
   width: number;
   height: number;
@@ -45,37 +39,34 @@ export async function makeStill(
 ): Promise<Blob> {
   const { width, height } = options;
   const samples = options.samples ?? SAMPLES;
-  const float = { type: THREE.FloatType, minFilter: THREE.NearestFilter, magFilter: THREE.NearestFilter, depthBuffer: false } as const;
-  let mean = new THREE.WebGLRenderTarget(width, height, float);
-  let next = new THREE.WebGLRenderTarget(width, height, float);
+  const mean = new Mean(width, height);
   const out = new THREE.WebGLRenderTarget(width, height, { depthBuffer: false });
   const camera = shot.camera.clone() as PaneShot["camera"];
   const full: PaneShot = { ...shot, camera, x: 0, y: 0, width, height, target: out, quality: QUALITIES.Still };
   try {
     for (let i = 0; i < samples; i++) {
       if (options.stopped?.()) throw new Error("The still was stopped; nothing was saved.");
-      camera.setViewOffset(width, height, inverse(i + 1, 2) - 0.5, inverse(i + 1, 3) - 0.5, width, height);
-      camera.updateProjectionMatrix();
+      shifted(camera, i, width, height);
       const turn = i * 2.399963;
       const reach = samples > 1 ? Math.sqrt((i + 0.5) / samples) : 0;
       light.seed(i);
-      light.shadows.update(shot.picture, 0, QUALITIES.Still.shadows, 64, samples > 1 ? [reach * Math.cos(turn), reach * Math.sin(turn)] : [0, 0]);
+      light.shadows.update(shot.picture, 0, QUALITIES.Still.shadows, QUALITIES.Still.shadows, samples > 1 ? [reach * Math.cos(turn), reach * Math.sin(turn)] : [0, 0]);
       // Tiles are as they should be now: drawn again in the sample they would lose their shift.
       const targets = light.drawLight({ ...full, atRest: false, quality: { ...full.quality, tilesAFrame: -1 } });
-      light.developer.average(targets.gathered, mean, next, 1 / (i + 1));
-      [mean, next] = [next, mean];
+      light.addTo(mean, targets);
       await finished(renderer);
       options.onProgress?.((i + 1) / samples);
     }
     camera.clearViewOffset();
-    all(light.developer.develop(full, light.targetsOf(full), mean));
+    all(light.developer.develop(full, light.targetsOf(full), mean.shown));
     const pixels = new Uint8Array(width * height * 4);
     renderer.readRenderTargetPixels(out, 0, 0, width, height, pixels);
     return await png(pixels, width, height);
   } finally {
     light.seed(0);
     light.shadows.forget();
-    for (const one of [mean, next, out]) one.dispose();
+    mean.dispose();
+    out.dispose();
   }
 }
 
