@@ -24,7 +24,7 @@ from tests.processes import Program, wait_for
 
 OUT = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 SEAT = ([-6.8, -8.6, 1.7], [1.2, 1.5, 5.0])
-BESIDE_THE_CHOIR = ([-4.6, 9.8, 2.4], [1.2, -8.0, 4.4])
+BESIDE_THE_CHOIR = ([-5.1, 7.3, 2.5], [1.2, -8.0, 4.4])
 STILL_FROM = ([1.3, -11.4, 1.6], [0.0, 2.5, 4.2])
 OVER_THE_HOUSE = ([6.4, -17.0, 4.4], [-0.5, 2.0, 3.3])
 UNDER_THE_LANTERN = ([4.4, -10.0, 8.4], [0.0, -3.4, 5.8])
