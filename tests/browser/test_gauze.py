@@ -77,6 +77,13 @@ class Booth:
         self.program.end()
 
 
+@pytest.fixture
+def booth(tmp_path, request):
+    made = Booth(tmp_path, request.param)
+    yield made
+    made.end()
+
+
 def lux(beams: Any, point: Any, normal: Any, caster: Any) -> float:
     return float(illuminance(beams, [point], [normal], caster)[0] @ LUMINANCE)
 
@@ -93,84 +100,81 @@ def through(point: Any, open_: float) -> float:
     return float(open_ ** (np.linalg.norm(way) / abs(way[1])))
 
 
+@pytest.mark.parametrize("booth", ["gauze"], indirect=True)
 @pytest.mark.timeout(300)
-def test_a_gauze_hides_what_is_behind_it_from_the_front_and_reveals_it_from_behind(tmp_path):
-    booth = Booth(tmp_path, "gauze")
-    try:
-        open_, scattered = SHEER["gauze"]
-        white, thread = FINISHES["cloth"][1], FINISHES["gauze"][1]
-        caster = caster_of(list(booth.show.items.values()))
-        seen = {}
-        for name, tilt in (("front", 0.9), ("back", 0.55)):
-            beams = booth.light(**{name: tilt})
-            read, on_wall, seen_there = booth.probe(ON_WALL)
-            # What arrives at the wall, from the front through the gauze.
-            expected = lux(beams, read["point"], read["normal"], caster)
-            assert read["point"][1] == pytest.approx(4.0, abs=0.02)
-            assert on_wall == pytest.approx(expected, rel=0.05), name
-            # And what is seen there: the wall through the gauze, and the gauze.
-            at = met(read["point"], 1.98)
-            front, back = (lux(beams, at, [0.0, way, 0.0], caster) for way in (-1.0, 1.0))
-            own = front * thread + back * scattered
-            wall = through(read["point"], open_) * on_wall * white
-            assert seen_there == pytest.approx((wall + own) / math.pi, rel=0.05), name
-            seen[name] = wall / (wall + own)
-        assert seen["front"] < 0.6, seen
-        assert seen["back"] > 0.95, seen
-        # Without the gauze the wall has all of the light.
-        bare = lux(booth.light(front=0.9), read["point"], read["normal"], None)
-        _, dimmed, _ = booth.probe(ON_WALL)
-        assert dimmed < 0.65 * bare
-        booth.program.edit("remove", ids=[booth.cloth])
-        wait_for(lambda: booth.probe(ON_WALL)[1] == pytest.approx(bare, rel=0.05), "all of the light")
-        assert booth.person.errors() == []
-    finally:
-        booth.end()
+def test_a_gauze_hides_what_is_behind_it_from_the_front_and_reveals_it_from_behind(booth):
+    open_, scattered = SHEER["gauze"]
+    white, thread = FINISHES["cloth"][1], FINISHES["gauze"][1]
+    caster = caster_of(list(booth.show.items.values()))
+    seen = {}
+    for name, tilt in (("front", 0.9), ("back", 0.55)):
+        beams = booth.light(**{name: tilt})
+        read, on_wall, seen_there = booth.probe(ON_WALL)
+        # What arrives at the wall, from the front through the gauze.
+        expected = lux(beams, read["point"], read["normal"], caster)
+        assert read["point"][1] == pytest.approx(4.0, abs=0.02)
+        assert on_wall == pytest.approx(expected, rel=0.05), name
+        # And what is seen there: the wall through the gauze, and the gauze.
+        at = met(read["point"], 1.98)
+        front, back = (lux(beams, at, [0.0, way, 0.0], caster) for way in (-1.0, 1.0))
+        own = front * thread + back * scattered
+        wall = through(read["point"], open_) * on_wall * white
+        assert seen_there == pytest.approx((wall + own) / math.pi, rel=0.05), name
+        seen[name] = wall / (wall + own)
+    assert seen["front"] < 0.6, seen
+    assert seen["back"] > 0.95, seen
+    # Without the gauze the wall has all of the light.
+    bare = lux(booth.light(front=0.9), read["point"], read["normal"], None)
+    _, dimmed, _ = booth.probe(ON_WALL)
+    assert dimmed < 0.65 * bare
+    # Faced with something else by hand, it hides the wall and keeps the light from it; and back.
+    booth.person.row("Cloth")
+    booth.person.choose("Faced with", "timber")
+    wait_for(lambda: booth.probe(ON_WALL)[0]["point"][1] < 2.0, "the cloth to hide the wall")
+    booth.person.choose("Faced with", "gauze")
+    wait_for(lambda: booth.probe(ON_WALL)[1] == pytest.approx(dimmed, rel=0.02), "the light through the gauze")
+    booth.program.edit("remove", ids=[booth.cloth])
+    wait_for(lambda: booth.probe(ON_WALL)[1] == pytest.approx(bare, rel=0.05), "all of the light")
+    assert booth.person.errors() == []
 
 
+@pytest.mark.parametrize("booth", ["translucent"], indirect=True)
 @pytest.mark.timeout(300)
-def test_a_translucent_cloth_shows_what_it_is_lit_with_from_behind(tmp_path):
-    booth = Booth(tmp_path, "translucent")
-    try:
-        rows = booth.program.document()["objects"]
-        booth.program.edit("remove", ids=[row["id"] for row in rows if row["body"].get("name") == "Wall"])
-        wait_for(lambda: booth.probe([0.0, 2.0, 2.0])[0]["point"][1] < 2.1, "the cloth")
-        left = [item for item in booth.show.items.values() if getattr(item.body, "name", "") != "Wall"]
-        caster = caster_of(left)
-        beams = booth.light(behind=-0.7)
-        read, _, seen = booth.probe([0.0, 2.0, 2.0])
-        x, _, z = read["point"]
-        expected = lux(beams, [x, 2.02, z], [0.0, 1.0, 0.0], caster) * SHEER["translucent"][1] / math.pi
-        assert expected > 1.0
-        assert seen == pytest.approx(expected, rel=0.06)
-    finally:
-        booth.end()
+def test_a_translucent_cloth_shows_what_it_is_lit_with_from_behind(booth):
+    rows = booth.program.document()["objects"]
+    booth.program.edit("remove", ids=[row["id"] for row in rows if row["body"].get("name") == "Wall"])
+    wait_for(lambda: booth.probe([0.0, 2.0, 2.0])[0]["point"][1] < 2.1, "the cloth")
+    left = [item for item in booth.show.items.values() if getattr(item.body, "name", "") != "Wall"]
+    caster = caster_of(left)
+    beams = booth.light(behind=-0.7)
+    read, _, seen = booth.probe([0.0, 2.0, 2.0])
+    x, _, z = read["point"]
+    expected = lux(beams, [x, 2.02, z], [0.0, 1.0, 0.0], caster) * SHEER["translucent"][1] / math.pi
+    assert expected > 1.0
+    assert seen == pytest.approx(expected, rel=0.06)
 
 
+@pytest.mark.parametrize("booth", ["black gauze"], indirect=True)
 @pytest.mark.timeout(300)
-def test_shafts_behind_a_gauze_are_seen_through_it(tmp_path):
-    booth = Booth(tmp_path, "black gauze")
-    try:
-        booth.program.edit("set show", haze_per_m=0.02)
-        booth.light(back=0.35)
+def test_shafts_behind_a_gauze_are_seen_through_it(booth):
+    booth.program.edit("set show", haze_per_m=0.02)
+    booth.light(back=0.35)
 
-        def air() -> tuple[np.ndarray, np.ndarray]:
-            booth.person.settle()
-            read = booth.person.stage("air", "main", "Pattern", "plain")
-            return np.array(read["luminance"]).reshape(-1, 3) @ LUMINANCE, np.array(read["ways"]).reshape(-1, 3)
+    def air() -> tuple[np.ndarray, np.ndarray]:
+        booth.person.settle()
+        read = booth.person.stage("air", "main", "Pattern", "plain")
+        return np.array(read["luminance"]).reshape(-1, 3) @ LUMINANCE, np.array(read["ways"]).reshape(-1, 3)
 
-        veiled, ways = air()
-        booth.program.edit("remove", ids=[booth.cloth])
-        gone = "return !window.zarfwrightStage.solids.sheer.length"
-        wait_for(lambda: booth.person.driver.execute_script(gone), "no gauze")
-        bare, _ = air()
-        at = np.array(EYE) + ways * ((1.98 - EYE[1]) / ways[:, 1])[:, None]
-        inside = (np.abs(at[:, 0]) < 2.8) & (at[:, 2] > 0.2) & (at[:, 2] < 3.4) & (bare > 0.06 * bare.max())
-        assert np.count_nonzero(inside) > 30
-        expected = SHEER["black gauze"][0] ** (1 / np.abs(ways[inside, 1]))
-        assert np.median(veiled[inside] / bare[inside] / expected) == pytest.approx(1.0, abs=0.03)
-        # Beside the gauze nothing has changed.
-        beside = (at[:, 2] > 3.8) & (bare > 0.02 * bare.max())
-        assert np.median(veiled[beside] / bare[beside]) == pytest.approx(1.0, abs=0.02)
-    finally:
-        booth.end()
+    veiled, ways = air()
+    booth.program.edit("remove", ids=[booth.cloth])
+    gone = "return !window.zarfwrightStage.solids.sheer.length"
+    wait_for(lambda: booth.person.driver.execute_script(gone), "no gauze")
+    bare, _ = air()
+    at = np.array(EYE) + ways * ((1.98 - EYE[1]) / ways[:, 1])[:, None]
+    inside = (np.abs(at[:, 0]) < 2.8) & (at[:, 2] > 0.2) & (at[:, 2] < 3.4) & (bare > 0.06 * bare.max())
+    assert np.count_nonzero(inside) > 30
+    expected = SHEER["black gauze"][0] ** (1 / np.abs(ways[inside, 1]))
+    assert np.median(veiled[inside] / bare[inside] / expected) == pytest.approx(1.0, abs=0.03)
+    # Beside the gauze nothing has changed.
+    beside = (at[:, 2] > 3.8) & (bare > 0.02 * bare.max())
+    assert np.median(veiled[beside] / bare[beside]) == pytest.approx(1.0, abs=0.02)

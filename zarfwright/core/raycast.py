@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from embreex.mesh_construction import TriangleMesh
@@ -29,18 +29,10 @@ class Met:
     normal: Floats
 
 
-class Caster:
-    """The triangles of some solids in the show's frame, built once. People stand in their simple meshes.
-
-    Rays pass through what is sheer, such as a gauze; `share` says how much light is left then.
-    """
+class _Triangles:
+    """The triangles of some solids in the show's frame, built once."""
 
     def __init__(self, solids: Sequence[Solid]) -> None:
-        sheer = [solid for solid in solids if solid.sheer[0] > 0]
-        solids = [solid for solid in solids if solid.sheer[0] == 0]
-        self._sheer = _Sheer(sheer) if sheer else None
-        self.names = tuple(solid.id for solid in solids)
-        self.albedo = np.array([solid.albedo for solid in solids]).reshape(-1, 3)
         corners = [_placed(solid) for solid in solids]
         self._corners = np.concatenate(corners).astype(np.float32) if corners else np.zeros((0, 3, 3), np.float32)
         self._owner = np.repeat(np.arange(len(corners)), [len(part) for part in corners])
@@ -67,6 +59,33 @@ class Caster:
         normal[backward] *= -1.0
         return Met(distance, np.where(hit, self._owner[np.maximum(triangle, 0)], -1), normal)
 
+
+def _placed(solid: Solid) -> Floats:
+    """The corners of a solid's triangles (t, 3, 3) in the show's frame, of its simple mesh where it has one."""
+    mesh = solid.far or solid.mesh
+    scaled = mesh.vertices.astype(float) * solid.scale
+    placed = rotate(solid.placement.rotation, scaled) + np.asarray(solid.placement.position)
+    return np.asarray(placed[mesh.triangles.reshape(-1, 3)])
+
+
+class Caster:
+    """Rays through some solids in the show's frame. People stand in their simple meshes.
+
+    Rays pass through what is sheer, such as a gauze; `share` says how much light is left then.
+    """
+
+    def __init__(self, solids: Sequence[Solid]) -> None:
+        met = [solid for solid in solids if solid.sheer[0] == 0]
+        sheer = [solid for solid in solids if solid.sheer[0] > 0]
+        self.names = tuple(solid.id for solid in met)
+        self.albedo = np.array([solid.albedo for solid in met]).reshape(-1, 3)
+        self._met, self._sheer = _Triangles(met), _Triangles(sheer)
+        self._open = np.array([solid.sheer[0] for solid in sheer])
+
+    def first(self, origins: ArrayLike, directions: ArrayLike) -> Met:
+        """What rays from `origins` (m, 3) along unit `directions` (m, 3) meet first."""
+        return self._met.first(origins, directions)
+
     def sees(self, origins: ArrayLike, points: ArrayLike) -> NDArray[np.bool_]:
         """Whether nothing stands between `origins` (m, 3) and `points` (m, 3)."""
         start, end = np.asarray(origins, dtype=float), np.asarray(points, dtype=float)
@@ -77,39 +96,19 @@ class Caster:
 
     def share(self, origins: ArrayLike, points: ArrayLike) -> Floats:
         """How much of the light from `origins` (m, 3) comes straight to `points` (m, 3), 0..1: none where something
-        stands between, less for each sheer thing on the way."""
-        free = self.sees(origins, points).astype(float)
-        if self._sheer is not None:
-            free *= self._sheer.share(np.asarray(origins, dtype=float), np.asarray(points, dtype=float))
-        return free
+        stands between, less for each sheer thing on the way.
 
-
-def _placed(solid: Solid) -> Floats:
-    """The corners of a solid's triangles (t, 3, 3) in the show's frame, of its simple mesh where it has one."""
-    mesh = solid.far or solid.mesh
-    scaled = mesh.vertices.astype(float) * solid.scale
-    placed = rotate(solid.placement.rotation, scaled) + np.asarray(solid.placement.position)
-    return np.asarray(placed[mesh.triangles.reshape(-1, 3)])
-
-
-class _Sheer:
-    """What light passes through in part. Slantwise there is more thread and less of a gap: open to the power of
-    1 / cosine, as of a layer that thins light evenly along its way."""
-
-    def __init__(self, solids: Sequence[Solid]) -> None:
-        opaque = [replace(solid, finish="cloth") for solid in solids]
-        self._caster = Caster(opaque)
-        self._open = np.array([solid.sheer[0] for solid in solids])
-
-    def share(self, origins: Floats, points: Floats) -> Floats:
-        """How much light is left of what goes from `origins` to `points` (m, 3)."""
-        left = np.ones(len(points))
-        far = np.linalg.norm(points - origins, axis=1)
-        way = (points - origins) / np.maximum(far, 1e-9)[:, None]
-        at = np.zeros(len(points))
-        on = np.arange(len(points))
+        Slantwise there is more thread and less of a gap: open to the power of 1 / cosine, as of a layer that thins
+        light evenly along its way.
+        """
+        start, end = np.asarray(origins, dtype=float), np.asarray(points, dtype=float)
+        left = self.sees(start, end).astype(float)
+        far = np.linalg.norm(end - start, axis=1)
+        way = (end - start) / np.maximum(far, 1e-9)[:, None]
+        at = np.zeros(len(end))
+        on = np.flatnonzero(left)
         for _ in range(LAYERS):
-            met = self._caster.first(origins[on] + way[on] * at[on, None], way[on])
+            met = self._sheer.first(start[on] + way[on] * at[on, None], way[on])
             hit = at[on] + met.distance < far[on] - SHORT_M
             on, thing, distance, normal = on[hit], met.thing[hit], met.distance[hit], met.normal[hit]
             if not len(on):

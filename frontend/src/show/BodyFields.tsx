@@ -1,4 +1,5 @@
-import { Field } from "../kit/controls";
+import { Choice, Field } from "../kit/controls";
+import { FINISHES } from "./finishes";
 import { angle, coordinate, length, type System } from "./format";
 import { edit, leaveGhost, preview, settings, useShow } from "./store";
 
@@ -8,6 +9,7 @@ interface FieldLine {
   label: string;
   show: (body: Values, system: System) => string;
   text?: boolean;
+  options?: readonly string[];
   only?: (body: Values) => boolean;
 }
 
@@ -18,6 +20,7 @@ const place = (axis: "x" | "y" | "z", label: string): FieldLine => ({
   field: axis, label, show: (body, system) => coordinate(body.position?.["xyz".indexOf(axis)] ?? 0, axis, system),
 });
 const plain = (field: string, label: string, key: string): FieldLine => ({ field, label, show: (body) => String(number(body[key])) });
+const faced: FieldLine = { field: "finish", label: "Faced with", options: FINISHES, show: (body) => String(body.finish ?? "") };
 const words = (field: string, label: string): FieldLine => ({ field, label, text: true, show: (body) => String(body[field] ?? "") });
 
 /** The height of a raked truss at its start (-1) or end (+1). */
@@ -45,10 +48,10 @@ const LINES: Record<string, FieldLine[]> = {
   ],
   deck: [
     words("name", "Name"), ...PLACE, place("z", "Stands at"), metres("width", "Width", "width_m"), metres("depth", "Depth", "depth_m"),
-    metres("height", "Height", "height_m"), degrees("turn", "Turn", "turn_deg"),
+    metres("height", "Height", "height_m"), degrees("turn", "Turn", "turn_deg"), faced,
     { ...plain("count", "Steps", "count"), only: (body) => body.made === "steps" }, { ...degrees("rise", "Rises to", "rise_deg"), only: (body) => body.made === "steps" || body.made === "ramp" },
   ],
-  panel: [words("name", "Name"), ...PLACE, place("z", "Stands at"), metres("thickness", "Thickness", "thickness_m"), degrees("turn", "Turn", "turn_deg")],
+  panel: [words("name", "Name"), ...PLACE, place("z", "Stands at"), metres("thickness", "Thickness", "thickness_m"), degrees("turn", "Turn", "turn_deg"), faced],
   truss: [
     words("name", "Name"), ...PLACE, { ...metres("length", "Length", "length_m"), only: (body) => body.form !== "arc" },
     { ...metres("diameter", "Diameter", "diameter_m"), only: (body) => body.form === "arc" },
@@ -63,10 +66,10 @@ const LINES: Record<string, FieldLine[]> = {
     { ...plain("hoists", "Points", "hoists"), only: (body) => body.form !== "upright" },
     { ...metres("bridle", "Bridle", "bridle_m"), only: (body) => number(body.hoists) > 0 }, { ...metres("steel", "Steel at", "steel_m"), only: (body) => number(body.hoists) > 0 },
   ],
-  wall: [words("name", "Name"), place("z", "Stands at"), metres("height", "Height", "height_m"), metres("thickness", "Thickness", "thickness_m")],
+  wall: [words("name", "Name"), place("z", "Stands at"), metres("height", "Height", "height_m"), metres("thickness", "Thickness", "thickness_m"), faced],
   mesh: [words("name", "Name"), ...PLACE, place("z", "Stands at"), degrees("turn", "Turn", "turn_deg"), plain("scale", "Scale", "scale"), plain("reflectance", "Gives back", "reflectance")],
   piece: [
-    words("name", "Name"), ...PLACE, place("z", "Stands at"), metres("width", "Width", "width_m"), metres("depth", "Depth", "depth_m"), metres("height", "Height", "height_m"), degrees("turn", "Turn", "turn_deg"),
+    words("name", "Name"), ...PLACE, place("z", "Stands at"), metres("width", "Width", "width_m"), metres("depth", "Depth", "depth_m"), metres("height", "Height", "height_m"), degrees("turn", "Turn", "turn_deg"), faced,
     { ...plain("count", "How many", "count"), only: (body) => body.piece === "steps" || body.piece === "barrier" },
     { ...plain("fullness", "Fullness", "fullness"), only: (body) => body.piece === "drape" }, { ...metres("lift", "Lower edge", "lift_m"), only: (body) => body.piece === "screen" },
   ],
@@ -104,6 +107,11 @@ export function BodyFields({ ids }: { ids: string[] }) {
       {(LINES[kind] ?? []).filter((line) => !line.only || rows.every((row) => line.only?.(row.body as Values))).map((line) => {
         const shown = new Set(rows.map((row) => line.show(row.body as Values, system)));
         if (shown.size === 1 && shown.has("") && !line.text) return null;
+        if (line.options) {
+          const several = shown.size > 1 ? [{ value: "", label: "several values" }] : [];
+          const change = (text: string) => void edit("set field", { ids, field: line.field, text }, { quiet: true }).catch(() => undefined);
+          return <Choice key={line.field} label={line.label} value={several.length ? "" : ([...shown][0] ?? "")} options={[...several, ...line.options]} onChange={change} />;
+        }
         return (
           <Field
             key={`${ids.join()} ${line.field}`}

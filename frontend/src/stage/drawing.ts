@@ -97,7 +97,7 @@ export class Drawing {
     for (const pane of panes) this.stale.add(pane);
     if (moving) this.movedAt = performance.now();
     this.refined = false;
-    this.polished = 0;
+    this.beginMeans();
   }
 
   /** Nothing is being drawn that is waited for. */
@@ -223,7 +223,13 @@ export class Drawing {
     return still && whole && layout.some(({ pane }) => pane.shade === "lit") && this.polished < this.polish.most && this.polishMs < this.polish.ms;
   }
 
-  /** The mean of a pane's pictures, begun anew with the first; none while something moves. */
+  /** What is mixed from now on is of another view, or of a changed one. */
+  private beginMeans(): void {
+    this.polished = 0;
+    for (const mean of this.means.values()) mean.count = 0;
+  }
+
+  /** The mean of a pane's pictures; none while something moves. */
   private meanOf(pane: string, shot: PaneShot): Mean | undefined {
     if (shot.shade !== "lit" || (shot.share ?? 1) < 1 || shot.quality.name !== "Depth") return undefined;
     let mean = this.means.get(pane);
@@ -232,7 +238,6 @@ export class Drawing {
       mean = new Mean(shot.width, shot.height);
       this.means.set(pane, mean);
     }
-    if (!this.polished) mean.count = 0;
     shifted(shot.camera, mean.count, shot.width, shot.height);
     return mean;
   }
@@ -241,11 +246,16 @@ export class Drawing {
     this.renderer.info.reset();
     const auto = this.governor.wish.step === "auto";
     const polishing = !this.stale.size;
-    if (!polishing) this.polished = 0;
+    if (!polishing) this.beginMeans();
     else for (const { pane } of layout) if (pane.shade === "lit") this.stale.add(pane.id);
     // What moves is drawn as coarsely as the rate asks for, and at once.
     this.light.passes.pace.sliced = still || !auto;
     const rung = this.governor.rung(still);
+    for (const [id, mean] of this.means) {
+      if (layout.some(({ pane }) => pane.id === id)) continue;
+      mean.dispose();
+      this.means.delete(id);
+    }
     const ratio = this.renderer.getPixelRatio();
     const shown = layout.filter((pane) => this.stale.has(pane.pane.id));
     this.stale.clear();
@@ -263,6 +273,7 @@ export class Drawing {
   /** Draws pane after pane; gives the name of each when it is done. */
   private *panesOf(shots: { pane: OverlayPane; shot: PaneShot }[]): Generator<string, void, void> {
     for (const { pane, shot } of shots) {
+      this.light.seed(shot.mean?.count ?? 0);
       const steps: Steps = this.light.steps(shot);
       while (!this.stands.within(pane.pane.picture, () => steps.next()).done) yield "";
       if (this.light.unfinished) this.again.add(pane.pane.id);

@@ -93,6 +93,7 @@ class AddWall(Outlined):
     closed: bool = False
     height: str = "3m"
     thickness: str = "0.1m"
+    finish: Finish = "cloth"
 
 
 def add_wall(show: Show, args: AddWall, new_id: NewId) -> Edit:
@@ -104,6 +105,7 @@ def add_wall(show: Show, args: AddWall, new_id: NewId) -> Edit:
         closed=args.closed or not args.corners,
         height_m=length(show, args.height, "height", 0.05, 50.0),
         thickness_m=length(show, args.thickness, "thickness", 0.005, 3.0),
+        finish=args.finish,
     )
     items = added(show, "wall", [wall], new_id)
     long = format_length(length_m(corners, wall.closed), show.settings.system)

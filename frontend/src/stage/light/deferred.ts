@@ -129,7 +129,6 @@ export class DeferredLight implements LightPipeline {
   private *lightSteps(shot: PaneShot, targets: Targets): Steps {
     const { renderer, passes } = this;
     this.unfinished = false;
-    if (shot.mean) this.seed(shot.mean.count);
     this.setCamera(shot, targets.height);
     const picture = this.beams.pictures.get(shot.picture);
     this.set("uStatic", this.beams.static);

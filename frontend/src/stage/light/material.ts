@@ -6,6 +6,8 @@ import SHADOW from "./shadow.glsl?raw";
 import STATE from "./state.glsl?raw";
 
 export const TILE_PX = 16;
+/** Of the atlases of shadows and of gauze (shadows.ts, veils.ts): tiles each way. */
+export const ATLAS_TILES = 12;
 /** How many beams a texel of a tile's mask has bits for. */
 export const WORD = 128;
 export const PACKED_ROW = 64;
@@ -25,7 +27,7 @@ const defined = (names: readonly string[]): string => names.map((name) => `#defi
 
 /** A material that draws beams, added to what is there. */
 export function beamMaterial(name: string, vertex: string, fragment: string, uniforms: Shared, parts: readonly Part[], extra: THREE.ShaderMaterialParameters = {}): THREE.RawShaderMaterial {
-  const head = `${HEAD}${defined(["PACKED", ...parts])}#define TILE ${TILE_PX}\n#define CONE ${CORNERS.cone}\n#define SQUARE ${CORNERS.square}\n${BEAM}\n`;
+  const head = `${HEAD}${defined(["PACKED", ...parts])}#define TILE ${TILE_PX}\n#define CONE ${CORNERS.cone}\n#define SQUARE ${CORNERS.square}\n#define ATLAS ${ATLAS_TILES}\n${BEAM}\n`;
   return new THREE.RawShaderMaterial({
     name, glslVersion: THREE.GLSL3,
     vertexShader: `${head}${GATE}\n${vertex}`,

@@ -1,14 +1,13 @@
-// The shadow atlas: 12 x 12 tiles of depth as seen from the virtual apex of a beam, each with the matrix it was drawn with.
+// The shadow atlas: ATLAS x ATLAS tiles of depth as seen from the virtual apex of a beam, each with the matrix it was drawn with.
 precision highp sampler2DShadow;
 uniform sampler2DShadow uShadows;
 uniform sampler2D uShadowMatrices; // four texels (columns) a tile: show frame to the tile's clip space
 
-// `reach` is the tangent that the beam's tile covers: how wide one of its texels is at a place follows from it.
 #ifdef VEILS
 uniform sampler2D uVeils; // tile by tile like the shadows: how much goes through what is sheer, and where along the axis that begins
 #endif
-const float ACROSS = 12.0;
 
+// `reach` is the tangent that the beam's tile covers: how wide one of its texels is at a place follows from it.
 float lightReaching(float tile, vec3 p, vec3 normal, vec3 fromApex, float reach, int taps) {
   if (tile < 0.5) return 1.0;
   int i = int(tile + 0.5) - 1;
@@ -23,7 +22,7 @@ float lightReaching(float tile, vec3 p, vec3 normal, vec3 fromApex, float reach,
   vec3 at = clip.xyz / clip.w * 0.5 + 0.5;
   vec2 edge = min(at.xy, 1.0 - at.xy);
   if (min(edge.x, edge.y) < 0.004 || at.z > 1.0 || at.z < 0.0) return 1.0;
-  vec2 uv = (at.xy + vec2(float(i % int(ACROSS)), float(i / int(ACROSS)))) / ACROSS;
+  vec2 uv = (at.xy + vec2(float(i % ATLAS), float(i / ATLAS))) / float(ATLAS);
   float sheer = 1.0;
 #ifdef VEILS
   vec4 veil = texture(uVeils, uv);

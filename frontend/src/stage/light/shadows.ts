@@ -2,9 +2,9 @@ import * as THREE from "three";
 import type { BeamState } from "../scene/beams";
 import { reaches } from "../scene/instances";
 import type { Solids } from "../scene/solids";
+import { ATLAS_TILES } from "./material";
 
-const TILES_ACROSS = 12;
-export const TILES = TILES_ACROSS * TILES_ACROSS;
+export const TILES = ATLAS_TILES * ATLAS_TILES;
 const TILE_PX = 256;
 const RANGE_M = 60;
 const WIDEST = Math.tan(THREE.MathUtils.degToRad(74));
@@ -42,7 +42,7 @@ export class ShadowAtlas {
     private readonly beams: BeamState,
     private readonly solids: Solids,
   ) {
-    const px = TILES_ACROSS * TILE_PX;
+    const px = ATLAS_TILES * TILE_PX;
     const depth = new THREE.DepthTexture(px, px, THREE.FloatType);
     depth.compareFunction = THREE.LessEqualCompare;
     depth.minFilter = depth.magFilter = THREE.LinearFilter;
@@ -168,14 +168,14 @@ export class ShadowAtlas {
     light.toArray(this.matrices.image.data as Float32Array, i * 16);
     this.matrices.needsUpdate = true;
     const { renderer, target } = this;
-    target.viewport.set((i % TILES_ACROSS) * TILE_PX, Math.floor(i / TILES_ACROSS) * TILE_PX, TILE_PX, TILE_PX);
+    target.viewport.set((i % ATLAS_TILES) * TILE_PX, Math.floor(i / ATLAS_TILES) * TILE_PX, TILE_PX, TILE_PX);
     target.scissor.copy(target.viewport);
     target.scissorTest = true;
     renderer.setRenderTarget(target);
     renderer.clear(false, true, false);
     this.solids.castIn(tile);
     renderer.render(this.solids.casters, this.camera);
-    this.also?.((i % TILES_ACROSS) / TILES_ACROSS, Math.floor(i / TILES_ACROSS) / TILES_ACROSS, 1 / TILES_ACROSS, eye);
+    this.also?.((i % ATLAS_TILES) / ATLAS_TILES, Math.floor(i / ATLAS_TILES) / ATLAS_TILES, 1 / ATLAS_TILES, eye);
   }
 
   dispose(): void {

@@ -139,6 +139,11 @@ describe("solids", () => {
     expect(solids.takeMoved()).toHaveLength(2);
     await put([solid("f", "floor", [0, 0, 0]), solid("l", "lid", [3, 0, 4])]);
     expect(solids.takeMoved().map((ball) => Math.round(ball.center.x)).sort()).toEqual([0, 3]);
+    // What light passes through from now on is as good as gone.
+    const gauze: Solid = { ...solid("l", "lid", [3, 0, 4]), finish: "gauze", sheer: [0.6, 0.07] };
+    await put([solid("f", "floor", [0, 0, 0]), gauze]);
+    expect(solids.takeMoved().map((ball) => Math.round(ball.center.x))).toEqual([3, 3]);
+    expect(solids.boxes(2)).toHaveLength(1);
     await put([solid("f", "floor", [0, 0, 0])]);
     expect(solids.takeMoved()).toHaveLength(1);
     expect(solids.takeMoved()).toHaveLength(0);

@@ -212,7 +212,7 @@ export class Solids {
 
   private noteMoved(before: Map<string, { solid: Solid; ball: THREE.Sphere }>): void {
     const same = (a: Solid, b: Solid) =>
-      a.mesh === b.mesh && a.scale === b.scale && a.position.every((part, i) => part === b.position[i]) && a.rotation.every((part, i) => part === b.rotation[i]);
+      a.mesh === b.mesh && a.sheer[0] === b.sheer[0] && a.scale === b.scale && a.position.every((part, i) => part === b.position[i]) && a.rotation.every((part, i) => part === b.rotation[i]);
     for (const [id, now] of this.placed) {
       const was = before.get(id);
       if (was && same(was.solid, now.solid)) continue;
@@ -309,7 +309,7 @@ export class Solids {
     const found: { middle: THREE.Vector3; half: THREE.Vector3; turn: [number, number, number, number]; area: number }[] = [];
     for (const { ids, matrices, box } of this.groups) {
       const solid = this.get(ids[0] ?? "");
-      if (solid?.kind !== "deck") continue;
+      if (solid?.kind !== "deck" || solid.sheer[0] > 0) continue;
       ids.forEach((id, i) => {
         const half = box.getSize(new THREE.Vector3()).multiplyScalar(0.5);
         // A fascia stands back from the edge: what is on it must not be inside.

@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import { Action, Choice, Input, Section, Segments, Sign } from "../../kit/controls";
 import { ArrangeGuide } from "../../show/ArrangeGuide";
 import { BodyFields } from "../../show/BodyFields";
+import { FINISHES } from "../../show/finishes";
 import { CardHead, Readiness } from "../../show/CardHead";
 import { leaveDrawing, outlineNow, useDrawing } from "../../show/drawing";
 import { many } from "../../show/format";
@@ -35,13 +36,12 @@ interface Line {
   typed?: boolean;
 }
 
-const FINISHES = ["black", "gloss", "timber", "cloth", "brick", "steel", "gauze", "black gauze", "translucent"];
 const KIND: Record<Making, Kind> = { deck: "add outline deck", wall: "add wall", panel: "add panel", piece: "add piece", truss: "add truss", crowd: "add crowd", figures: "add figures" };
 const BOX = { width: "4m", depth: "3m", x: "0", y: "0" };
 const FORMS: Record<Making, Record<string, string>> = {
   deck: { name: "", made: "deck", ...BOX, height: "0.4m", z: "0", finish: "black", legs: "hidden", count: "4", rise: "90" },
   panel: { name: "", at: "0", thickness: "0.04m", finish: "cloth" },
-  wall: { name: "", ...BOX, height: "3m", thickness: "0.1m", z: "0" },
+  wall: { name: "", ...BOX, height: "3m", thickness: "0.1m", z: "0", finish: "cloth" },
   piece: { name: "", piece: "flat", width: "", depth: "", height: "", x: "0", y: "0", z: "0", turn: "0", count: "3", fullness: "0.5", finish: "black" },
   truss: {
     name: "", form: "straight", lattice: "box", length: "8m", diameter: "5m", span: "360", start_trim: "6m", end_trim: "", x: "0", y: "0", turn: "0", section: "0.4m",
@@ -68,7 +68,7 @@ const LINES: Record<Making, Line[]> = {
   panel: [
     { field: "name", label: "Name", hint: "Panel 1" }, { field: "at", label: "Stands at", hint: "US 4" }, { field: "thickness", label: "Thickness" }, { field: "finish", label: "Faced with", options: FINISHES },
   ],
-  wall: [{ field: "name", label: "Name", hint: "Wall 1" }, ...SIZE, { field: "height", label: "Height" }, { field: "thickness", label: "Thickness" }, { field: "z", label: "Stands at" }],
+  wall: [{ field: "name", label: "Name", hint: "Wall 1" }, ...SIZE, { field: "height", label: "Height" }, { field: "thickness", label: "Thickness" }, { field: "z", label: "Stands at" }, { field: "finish", label: "Faced with", options: FINISHES }],
   piece: [
     { field: "piece", label: "Piece", options: ["flat", "platform", "rostrum", "steps", "ramp", "drape", "cyc", "screen", "table", "chair", "music stand", "piano", "barrier", "column", "balustrade"] },
     { field: "name", label: "Name", hint: "Flat 1" }, { field: "width", label: "Width", hint: "as usual" }, { field: "depth", label: "Depth", hint: "as usual" }, { field: "height", label: "Height", hint: "as usual" },
