@@ -54,6 +54,7 @@ export class Drawing {
   private readonly stale = new Set<string>();
   private shape = "";
   private movedAt = -1e9;
+  private begunAt = -1e9;
   private refined = true;
   /** How many pictures are mixed in what is shown, while nothing moves; 0: what is shown is on its way. */
   polished = 0;
@@ -205,7 +206,8 @@ export class Drawing {
   /** Draw what is stale, a slice at a time. Returns whether a picture was finished. */
   draw(layout: OverlayPane[], now: number): boolean {
     this.noteMotion(layout, now);
-    const still = now - this.movedAt > STILL_AFTER_MS;
+    // However long a change has waited for its turn, it is shown coarsely and at once before it is drawn whole.
+    const still = now - this.movedAt > STILL_AFTER_MS && this.movedAt <= this.begunAt;
     if (this.job?.refining && this.movedAt > this.job.began) this.interrupt();
     if (!this.job) {
       if (!this.stale.size && still && !this.refined) {
@@ -244,6 +246,7 @@ export class Drawing {
 
   private begin(layout: OverlayPane[], now: number, still: boolean): Job {
     this.renderer.info.reset();
+    this.begunAt = performance.now();
     const auto = this.governor.wish.step === "auto";
     const polishing = !this.stale.size;
     if (!polishing) this.beginMeans();
