@@ -71,13 +71,13 @@ def at_the_desk(path: Path) -> dict[str, float]:
     ids = [item.id for item, _ in desk.show.fixtures()][:500]
     line = {"ids": ids, "guide": "line", "start": [-12, -20, 9], "end": [12, 24, 12], "spacing": "fill"}
     ring = {"ids": ids, "guide": "ring", "centre": [0, 0, 9], "radius": "11m", "spacing": "fill", "facing": "out"}
-    out["arrange 500 on a line"] = median_s(lambda: desk.preview("arrange", line))
-    out["arrange 500 on a ring"] = median_s(lambda: desk.preview("arrange", ring))
-    out["aim 500"] = median_s(lambda: desk.preview("aim at", {"ids": ids, "point": [0, 3, 1]}))
-    out["number 500"] = median_s(lambda: desk.preview("number", {"ids": ids, "start": "5001"}))
+    out["arrange 500 on a line"] = median_s(lambda: desk.preview(ME, "arrange", line))
+    out["arrange 500 on a ring"] = median_s(lambda: desk.preview(ME, "arrange", ring))
+    out["aim 500"] = median_s(lambda: desk.preview(ME, "aim at", {"ids": ids, "point": [0, 3, 1]}))
+    out["number 500"] = median_s(lambda: desk.preview(ME, "number", {"ids": ids, "start": "5001"}))
     hundred = {"ids": ids[:100], "field": "purpose"}
     texts = iter(range(10_000))
-    desk.live = live = Listening()
+    desk.feed.live = live = Listening()
 
     def edit() -> None:
         desk.edit(ME, "set field", {**hundred, "text": f"n {next(texts)}"})

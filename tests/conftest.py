@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import replace
 from typing import Any
 
 import pytest
 
 from zarfwright.core.edits import Edit, perform
-from zarfwright.core.show import SHOW_ID, Item, Settings, Show, TypeEntry
+from zarfwright.core.mesh import MeshFile
+from zarfwright.core.rig.things import TypeEntry
+from zarfwright.core.settings import Settings
+from zarfwright.core.show import SHOW_ID, Item, Show
 from zarfwright.library import dunlin, heron
 
 
@@ -28,6 +32,10 @@ class Workbench:
         edit = perform(self.show, kind, args, self.new_id)
         self.show = self.show.after(edit.changes)
         return edit
+
+    def give_mesh(self, asset: str, mesh: MeshFile) -> None:
+        """Let the show have a mesh file, as an upload does."""
+        self.show = replace(self.show, meshes={**self.show.meshes, asset: mesh})
 
     def made(self, kind: str, /, **args: Any) -> str:
         """The id of the one thing that an edit made."""

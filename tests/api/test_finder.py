@@ -6,8 +6,8 @@ import threading
 import pytest
 
 from tests.conftest import Workbench
-from zarfwright.web import finder as module
-from zarfwright.web.finder import QUICK_S, Finder
+from zarfwright.web.desk import finder as module
+from zarfwright.web.desk.finder import QUICK_S, Finder
 
 
 @pytest.fixture

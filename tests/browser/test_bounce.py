@@ -61,7 +61,9 @@ def reference(program, points, normals):
         masks |= {key: gobo_mask(fixture_type.images[name], name) for name, key in fixture_type.image_keys.items()}
         webs |= {info.key: read_ies(fixture_type.ies[name], name)[0] for name, info in fixture_type.webs.items()}
     beams = rig_of(show).beams(look.values, masks, webs)
-    caster = caster_of([item for item in show.items.values() if item.kind in ("venue", "deck", "truss", "figure")])
+    caster = caster_of(
+        show, [item for item in show.items.values() if item.kind in ("venue", "deck", "truss", "figure")]
+    )
     desk.close()
     lifted = points + 0.004 * normals
     return illuminance(beams, lifted, normals, caster) @ LUMINANCE, bounced(
@@ -166,7 +168,7 @@ def test_a_closed_room_is_as_bright_as_rays_bounced_until_nothing_is_left(tmp_pa
         planes = np.array([place for place, _ in ROOM_PLACES.values()])
         points += np.sum((planes - points) * normals, axis=1)[:, None] * normals
         held = {lamp[0]: show.items[lamp[0]].body.hands}
-        beams, caster = rig_of(show).beams(held, {}), caster_of(list(show.items.values()))
+        beams, caster = rig_of(show).beams(held, {}), caster_of(show)
         direct = illuminance(beams, points + 0.004 * normals, normals, caster) @ LUMINANCE
         more = bounced(beams, points, normals, caster, 6000, 16) @ LUMINANCE
         got = np.array([s["lux"] for s in seen]) @ LUMINANCE

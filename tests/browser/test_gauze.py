@@ -105,7 +105,7 @@ def through(point: Any, open_: float) -> float:
 def test_a_gauze_hides_what_is_behind_it_from_the_front_and_reveals_it_from_behind(booth):
     open_, scattered = SHEER["gauze"]
     white, thread = FINISHES["cloth"][1], FINISHES["gauze"][1]
-    caster = caster_of(list(booth.show.items.values()))
+    caster = caster_of(booth.show)
     seen = {}
     for name, tilt in (("front", 0.9), ("back", 0.55)):
         beams = booth.light(**{name: tilt})
@@ -145,7 +145,7 @@ def test_a_translucent_cloth_shows_what_it_is_lit_with_from_behind(booth):
     booth.program.edit("remove", ids=[row["id"] for row in rows if row["body"].get("name") == "Wall"])
     wait_for(lambda: booth.probe([0.0, 2.0, 2.0])[0]["point"][1] < 2.1, "the cloth")
     left = [item for item in booth.show.items.values() if getattr(item.body, "name", "") != "Wall"]
-    caster = caster_of(left)
+    caster = caster_of(booth.show, left)
     beams = booth.light(behind=-0.7)
     read, _, seen = booth.probe([0.0, 2.0, 2.0])
     x, _, z = read["point"]

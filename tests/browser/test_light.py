@@ -243,7 +243,7 @@ def test_what_stands_in_a_beam_cuts_its_pool_and_its_shaft_in_the_same_frame(ben
         look();"""
     )
     under, beside = lit
-    caster = caster_of(list(bench.build.show.items.values()))
+    caster = caster_of(bench.build.show)
     for seen in (under, beside):
         wanted = illuminance(beams, [seen["point"]], [seen["normal"]], caster)[0]
         assert np.array(seen["lux"]) == pytest.approx(wanted, rel=0.05, abs=5.0)
@@ -331,7 +331,7 @@ def test_a_strobe_is_on_half_of_its_time_and_a_lost_context_comes_back(bench):
 def test_the_edge_of_a_shadow_lies_where_rays_have_it(bench):
     bench.move(bench.lid, -30, 0, 0)
     said = bench.hold(zoom=30.0, tilt=0.25)
-    caster = caster_of(list(bench.build.show.items.values()))
+    caster = caster_of(bench.build.show)
     beams = bench.beams(said)
     wait_for(lambda: float(np.array(bench.probe([0.02, 0.02, 0.0], "Depth")["lux"]) @ LUMINANCE) < 5, "the shadow")
 

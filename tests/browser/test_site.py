@@ -9,9 +9,10 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.processes import wait_for
-from zarfwright.core.show import Crowd, body_from_json
+from zarfwright.core.show import body_from_json
 from zarfwright.core.site.crowd import people
 from zarfwright.core.site.outline import area_m2
+from zarfwright.core.site.things import Crowd
 
 
 class Gestures:

@@ -53,7 +53,7 @@ def test_a_shaft_is_the_integral_of_what_is_scattered_along_a_ray(lamp):
 def test_light_bounces_on_as_a_ball_gives_it_back(lamp):
     # Two great sheets, one over the other: under the upper one light comes back again and again.
     lamp.made("add deck", name="Lid", width="12m", depth="12m", height="0.1m", z="6.3m", finish="cloth")
-    beams, caster = rig_of(lamp.show).beams(lamp.said, {}), caster_of(list(lamp.show.items.values()))
+    beams, caster = rig_of(lamp.show).beams(lamp.said, {}), caster_of(lamp.show)
     point, up = np.array([[0.5, 0.3, 0.0]]), np.array([[0.0, 0.0, 1.0]])
     one, two, many = (bounced(beams, point, up, caster, 2000, n)[0, 1] for n in (1, 2, 10))
     assert one == pytest.approx(0, abs=1e-9), "the floor does not light itself"
@@ -97,7 +97,7 @@ def test_what_stands_in_a_narrow_beam_is_judged_from_where_its_light_leaves_the_
     # A beam of parallel light: a lid beside the axis takes away what goes through that side of the lens, and no more.
     said = {lamp.lamp: {**lamp.said[lamp.lamp], "zoom": 8.0}}
     lamp.made("add deck", name="Lid", width="0.5m", depth="1m", height="0.02m", x="0.27", z="3m", finish="black")
-    beams, caster = rig_of(lamp.show).beams(said, {}), caster_of(list(lamp.show.items.values()))
+    beams, caster = rig_of(lamp.show).beams(said, {}), caster_of(lamp.show)
     apex = beams.apex[0]
     edge = apex + (np.array([0.02, 0.0, 3.02]) - apex) * (apex[2] / (apex[2] - 3.02))
     places = np.array([[edge[0] - 0.01, 0.0, 0.0], [edge[0] + 0.01, 0.0, 0.0]])

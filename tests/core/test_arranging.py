@@ -11,14 +11,14 @@ from zarfwright.core.errors import JobError
 from zarfwright.core.readiness import findings
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.scene import people_of, solid_of
-from zarfwright.core.show import Crowd, Deck, Truss
 from zarfwright.core.site.pieces import MESHES, SIZES
 from zarfwright.core.site.starters import USUAL
 from zarfwright.core.site.structures import truss_rails
+from zarfwright.core.site.things import Crowd, Deck, Truss
 
 
 def middle(bench, thing):
-    low, high = bounds_of(bench.show.items[thing])
+    low, high = bounds_of(bench.show, bench.show.items[thing])
     return (low + high) / 2
 
 
@@ -43,10 +43,10 @@ def test_copies_go_on_by_the_same_shift(bench):
 def test_a_mirror_image_is_a_new_placement_across_the_centre_line(bench):
     deck = bench.made("add outline deck", corners=[[1, 0, 0], [4, 0, 0], [4, 2, 0]])
     raked = bench.made("add truss", length="8m", start_trim="7m", end_trim="5m", x="SL 5", y="DS 2", turn="-90")
-    low, high = bounds_of(bench.show.items[deck])
+    low, high = bounds_of(bench.show, bench.show.items[deck])
     ends = [rail.at(s * rail.length_m) for rail in truss_rails(bench.body(raked)).values() for s in (0, 1)]
     image = bench.do("mirror", ids=[deck, raked], keep=True).select
-    new_low, new_high = bounds_of(bench.show.items[image[0]])
+    new_low, new_high = bounds_of(bench.show, bench.show.items[image[0]])
     assert (new_low[0], new_high[0]) == (pytest.approx(-high[0]), pytest.approx(-low[0]))
     assert (new_low[1:], new_high[1:]) == (pytest.approx(low[1:]), pytest.approx(high[1:]))
     other = [rail.at(s * rail.length_m) for rail in truss_rails(bench.body(image[1])).values() for s in (0, 1)]
@@ -96,7 +96,7 @@ def test_edges_are_brought_in_line(bench, edge, wanted):
     bench.do("align", ids=ids, axis="x", edge=edge)
     got = []
     for one in ids:
-        low, high = bounds_of(bench.show.items[one])
+        low, high = bounds_of(bench.show, bench.show.items[one])
         got.append({"low": low[0], "high": high[0], "middle": (low[0] + high[0]) / 2}[edge])
     assert got == pytest.approx(wanted)
 
@@ -129,7 +129,7 @@ def test_things_are_dropped_on_what_is_below_or_put_on_top_of_it(bench):
 def test_every_piece_is_as_large_as_it_says(bench, piece):
     thing = bench.made("add piece", piece=piece, x="SL 3", y="US 2", z="1")
     width, depth, height = SIZES[piece]
-    low, high = bounds_of(bench.show.items[thing])
+    low, high = bounds_of(bench.show, bench.show.items[thing])
     assert set(MESHES) == set(SIZES)
     assert low[2] >= 1.0 - 1e-6
     size = high - low
@@ -156,11 +156,11 @@ def test_a_starter_is_a_whole_venue_of_ordinary_things_in_order(bench, kind):
     assert sum(people_of(crowd).count for crowd in crowds) >= 60
     assert [finding.text for finding in findings(bench.show) if finding.step == "site"] == []
     room = next(item for item in bench.show.items.values() if item.kind == "venue")
-    low, high = bounds_of(room)
+    low, high = bounds_of(bench.show, room)
     for item in bench.show.items.values():
         if item.kind in ("show", "type", "venue"):
             continue
-        own_low, own_high = bounds_of(item)
+        own_low, own_high = bounds_of(bench.show, item)
         assert (own_low >= low - 0.25).all(), item.name
         assert (own_high <= high + 0.25).all(), item.name
 

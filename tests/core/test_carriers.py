@@ -25,7 +25,7 @@ def world(bench, ids):
             place = clamp_placement(bench.show, item.body)
             found[one] = (*place.position, *place.rotation)
         else:
-            for solid in solids_of(item):
+            for solid in solids_of(bench.show, item):
                 found[solid.id] = (*solid.placement.position, *solid.placement.rotation)
     return found
 
@@ -147,12 +147,12 @@ def test_on_and_off_again_wherever_the_carrier_is_moves_nothing(x, y, z, turn, o
         bench.do("set field", ids=[carrier], field=field, text=f"={value:.4f}m")
     bench.do("set field", ids=[carrier], field="turn", text=f"={other:.4f}")
     before = world(bench, ids)
-    bounds = bounds_of(bench.show.items[wall])
+    bounds = bounds_of(bench.show, bench.show.items[wall])
     bench.do("put on", ids=[truss, lamp], carrier=carrier)
     same(before, world(bench, ids))
     bench.do("put on", ids=ids)
     same(before, world(bench, ids))
-    assert bounds_of(bench.show.items[wall])[0] == pytest.approx(bounds[0])
+    assert bounds_of(bench.show, bench.show.items[wall])[0] == pytest.approx(bounds[0])
     assert math.isfinite(bench.body(carrier).turn_deg)
 
 

@@ -93,7 +93,8 @@ def test_cells_have_the_colour_of_their_own_emitters():
 def test_a_look_keeps_cells_and_says_when_a_batten_is_missing_from_it(bench):
     from dataclasses import replace
 
-    from zarfwright.core.show import Item, TypeEntry
+    from zarfwright.core.rig.things import TypeEntry
+    from zarfwright.core.show import Item
 
     items = {**bench.show.items, "teal": Item("teal", "type", TypeEntry("Teal", "Ember & Thole", "teal"), order=9)}
     bench.show = replace(bench.show, items=items, types={**bench.show.types, "teal": TEAL})

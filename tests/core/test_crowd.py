@@ -12,9 +12,9 @@ from hypothesis import strategies as st
 from zarfwright.core.errors import JobError
 from zarfwright.core.readiness import findings
 from zarfwright.core.scene import people_of, solids
-from zarfwright.core.show import Crowd
 from zarfwright.core.site.crowd import inside_aisle, nearest_m, people
 from zarfwright.core.site.outline import circle, polygon_of, rectangle
+from zarfwright.core.site.things import Crowd
 from zarfwright.core.site.visibility import needed, seen
 
 HOUSE = rectangle(6.0, 4.0, 0.0, -8.0)
@@ -102,7 +102,7 @@ def test_a_crowd_is_added_moved_counted_and_drawn(bench):
     edit = bench.do("add crowd", width="6m", depth="4m", y="DS 8", seating="rows", centre_aisle="1.1m")
     assert edit.sentence == "Add Crowd 1, 32 people"
     crowd = edit.select[0]
-    drawn = solids([bench.show.items[crowd]])
+    drawn = solids(bench.show, [bench.show.items[crowd]])
     assert len(drawn) == 32
     assert {solid.id.split("/")[0] for solid in drawn} == {crowd}
     before = people_of(bench.body(crowd)).places
@@ -146,9 +146,9 @@ def test_a_crowd_is_thinned_for_the_viewpoints_and_is_whole_again_when_it_change
     bench.made("add wall", corners=[[2, -30, 0], [2, -3, 0]], height="4m")
     # From stage right, behind a wall: nobody beyond it is seen.
     bench.made("add viewpoint", eye=[-14, -16, 3.0], target=[0, -15, 1.0])
-    everybody = len(solids([bench.show.items[crowd]]))
+    everybody = len(solids(bench.show, [bench.show.items[crowd]]))
     edit = bench.do("thin crowds")
-    shown = solids([bench.show.items[crowd]])
+    shown = solids(bench.show, [bench.show.items[crowd]])
     assert len(shown) < 0.75 * everybody
     assert all(solid.placement.position[0] < 2.0 for solid in shown)
     assert edit.report == (f"{len(shown)} of {everybody} people are enough from 1 viewpoints.",)
@@ -157,16 +157,16 @@ def test_a_crowd_is_thinned_for_the_viewpoints_and_is_whole_again_when_it_change
     rest = [item for item in bench.show.items.values() if item.kind == "wall"]
     whole = replace(bench.body(crowd), left_out=())
     full_item = replace(bench.show.items[crowd], body=whole)
-    names = [solid.id for solid in solids([full_item])]
-    counts = seen(solids([full_item, *rest]), names, view)[0]
+    names = [solid.id for solid in solids(bench.show, [full_item])]
+    counts = seen(solids(bench.show, [full_item, *rest]), names, view)[0]
     kept = {solid.id for solid in shown}
     assert sum(n for name, n in zip(names, counts, strict=True) if name in kept) >= 0.98 * counts.sum()
     assert all(n > 0 for name, n in zip(names, counts, strict=True) if name in kept)
     bench.do("set field", ids=[crowd], field="seed", text="2")
-    assert len(solids([bench.show.items[crowd]])) == everybody
+    assert len(solids(bench.show, [bench.show.items[crowd]])) == everybody
     bench.do("thin crowds")
     bench.do("thin crowds", all=True)
-    assert len(solids([bench.show.items[crowd]])) == everybody
+    assert len(solids(bench.show, [bench.show.items[crowd]])) == everybody
 
 
 def test_thinning_needs_a_crowd_and_a_viewpoint(bench):

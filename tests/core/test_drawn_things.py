@@ -17,7 +17,7 @@ SQUARE = [[0, 0, 0], [4, 0, 0], [4, 3, 0], [0, 3, 0]]
 
 def height_at(bench, thing, x, y):
     """How high a thing is at a place of the plan, by a ray from above."""
-    caster = Caster(solids([bench.show.items[thing]]))
+    caster = Caster(solids(bench.show, [bench.show.items[thing]]))
     met = caster.first(np.array([[x, y, 50.0]]), np.array([[0.0, 0.0, -1.0]]))
     return 50.0 - float(met.distance[0])
 
@@ -47,7 +47,7 @@ def test_a_riser_is_solid_and_a_deck_on_legs_is_open_below(bench):
     riser = bench.made("add outline deck", corners=SQUARE, made="riser", height="0.5m")
     assert volume(solid_of(bench.show.items[riser]).mesh) == pytest.approx(4 * 3 * 0.5, abs=1e-4)
     deck = bench.made("add outline deck", corners=[[x + 10, y, b] for x, y, b in SQUARE], height="1m", fascia=False)
-    through = Caster(solids([bench.show.items[deck]]))
+    through = Caster(solids(bench.show, [bench.show.items[deck]]))
     met = through.first(np.array([[12.0, -5.0, 0.4]]), np.array([[0.0, 1.0, 0.0]]))
     legs_at = through.first(np.array([[10.05, -5.0, 0.4]]), np.array([[0.0, 1.0, 0.0]]))
     # A leg in the middle of the long side, none a quarter along.
@@ -56,18 +56,20 @@ def test_a_riser_is_solid_and_a_deck_on_legs_is_open_below(bench):
     assert np.isfinite(legs_at.distance[0])
     assert not np.isfinite(between.distance[0])
     bench.do("set field", ids=[deck], field="legs", text="hidden")
-    hidden = Caster(solids([bench.show.items[deck]]))
+    hidden = Caster(solids(bench.show, [bench.show.items[deck]]))
     assert np.isfinite(hidden.first(np.array([[11.0, -5.0, 0.4]]), np.array([[0.0, 1.0, 0.0]])).distance[0])
 
 
 def test_an_outline_of_the_front_elevation_stands_upright(bench):
     gable = [[-3, 1.1, 0], [3, 1.1, 0], [0, 4.1, 0]]
     panel = bench.made("add panel", corners=gable, at="US 5", thickness="0.1m")
-    low, high = bounds_of(bench.show.items[panel])
+    low, high = bounds_of(bench.show, bench.show.items[panel])
     assert low == pytest.approx([-3, 4.95, 1.1], abs=1e-5)
     assert high == pytest.approx([3, 5.05, 4.1], abs=1e-5)
     # Its face looks downstage: a ray upstage meets it at 4.95.
-    met = Caster(solids([bench.show.items[panel]])).first(np.array([[0.0, 0.0, 2.0]]), np.array([[0.0, 1.0, 0.0]]))
+    met = Caster(solids(bench.show, [bench.show.items[panel]])).first(
+        np.array([[0.0, 0.0, 2.0]]), np.array([[0.0, 1.0, 0.0]])
+    )
     assert met.distance[0] == pytest.approx(4.95, abs=1e-4)
     assert met.normal[0] == pytest.approx([0, -1, 0], abs=1e-5)
 
@@ -75,7 +77,7 @@ def test_an_outline_of_the_front_elevation_stands_upright(bench):
 def test_an_outline_of_the_side_elevation_keeps_its_upstage_edge_upstage(bench):
     # From stage right: higher at its upstage end.
     panel = bench.made("add panel", corners=[[0, 0, 0], [6, 0, 0], [6, 3, 0]], seen_from="side", at="SL 2")
-    caster = Caster(solids([bench.show.items[panel]]))
+    caster = Caster(solids(bench.show, [bench.show.items[panel]]))
     starts = np.array([[-5.0, 5.5, 2.0], [-5.0, 0.5, 2.0]])
     met = caster.first(starts, np.tile([1.0, 0.0, 0.0], (2, 1)))
     assert met.distance[0] == pytest.approx(7 - 0.02, abs=1e-4)

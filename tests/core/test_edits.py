@@ -10,9 +10,9 @@ from tests.conftest import Workbench
 from zarfwright.core.edits import EDITS
 from zarfwright.core.edits.fields import FIELDS
 from zarfwright.core.errors import JobError
+from zarfwright.core.kinds import KINDS
 from zarfwright.core.mesh import MeshFile, MeshPart, box
-from zarfwright.core.scene import register_mesh
-from zarfwright.core.show import KINDS, body_from_json, body_to_json
+from zarfwright.core.show import body_from_json, body_to_json
 from zarfwright.core.space import Placement
 
 lengths = st.floats(0.5, 20).map(lambda metres: f"{metres:.3f}m")
@@ -56,7 +56,7 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
     bench.do("add layer", name="Props")
     bench.do("activate layer", id=None)
     drawing = bench.made("add drawing", name="Plan", asset="a", layers=["0"], metres=0.001)
-    register_mesh("crate", MeshFile((MeshPart("", None, box((1, 2, 3))),)))
+    bench.give_mesh("crate", MeshFile((MeshPart("", None, box((1, 2, 3))),)))
     mesh = bench.made("add mesh", name="Crate", asset="crate")
     panel = bench.made("add panel", corners=[[0, 0, 0], [2, 0, 0], [2, 3, 0]], at="US 6")
     free = bench.made("place free", type="heron", position=[2, 2, 4.5])

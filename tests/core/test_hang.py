@@ -9,7 +9,7 @@ from zarfwright.core.errors import JobError
 from zarfwright.core.memo import Memo
 from zarfwright.core.rig.arrange import fill_length
 from zarfwright.core.rig.hang import clamp_placement
-from zarfwright.core.show import Truss
+from zarfwright.core.site.things import Truss
 from zarfwright.core.space import rotate
 
 

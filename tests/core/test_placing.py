@@ -14,7 +14,7 @@ from zarfwright.core.edits.underlay import to_plan
 from zarfwright.core.errors import JobError
 from zarfwright.core.mesh import MeshFile, MeshPart, box, round_surface
 from zarfwright.core.rig.hang import clamp_placement
-from zarfwright.core.scene import mesh_solids, register_mesh, solids_of
+from zarfwright.core.scene import mesh_solids, solids_of
 from zarfwright.core.site.loads import height_below, load_of, weights
 from zarfwright.core.site.rigging import lifting_points, steel_height_m
 from zarfwright.core.site.simplify import deviation, simplified
@@ -31,7 +31,7 @@ def test_moving_the_datums_moves_nothing_in_the_room(bench):
     corner = to_plan(bench.body(drawing), np.array([[2500.0, 1200.0]]))[0]
 
     def places():
-        low, high = bounds_of(bench.show.items[deck])
+        low, high = bounds_of(bench.show, bench.show.items[deck])
         return {
             "deck": (low + high) / 2,
             "hung": np.array(clamp_placement(bench.show, bench.body(hung)).position),
@@ -124,7 +124,7 @@ def test_points_share_a_structure_alike_and_their_chains_reach_the_steel(bench):
     points = lifting_points(bench.body(truss), 3)
     # In the middle of each third, over the middle of the section.
     assert points == pytest.approx(np.array([[-4, 0, 6.4], [0, 0, 6.4], [4, 0, 6.4]]), abs=1e-9)
-    rig = next(solid for solid in solids_of(bench.show.items[truss]) if solid.id.endswith("/rig"))
+    rig = next(solid for solid in solids_of(bench.show, bench.show.items[truss]) if solid.id.endswith("/rig"))
     low, high = rig.mesh.bounds()
     assert (low[2], high[2]) == pytest.approx((6.4, 9.0), abs=0.03)
     # The outermost legs stand 0.6 m beyond their points.
@@ -136,7 +136,7 @@ def test_points_share_a_structure_alike_and_their_chains_reach_the_steel(bench):
     assert load.point_kg == pytest.approx((120 + 6 * weight) / 3)
     assert weights(bench.show)[truss] == pytest.approx((120, 6 * weight))
     bench.do("set field", ids=[truss], field="hoists", text="0")
-    assert len(solids_of(bench.show.items[truss])) == 1
+    assert len(solids_of(bench.show, bench.show.items[truss])) == 1
     # Of 12 m there would be three for the estimate.
     assert load_of(bench.show, bench.show.items[truss]).points == 3
 
@@ -174,16 +174,16 @@ def test_a_distance_to_triangles_is_the_one_by_hand():
 def test_materials_keep_their_hue_when_their_reflectance_is_set(bench):
     red = MeshPart("Velvet", (0.4, 0.05, 0.05), box((1, 1, 1)))
     plain = MeshPart("", None, box((1, 1, 2)))
-    register_mesh("stall", MeshFile((red, plain)))
+    bench.give_mesh("stall", MeshFile((red, plain)))
     mesh = bench.made("add mesh", name="Stall", asset="stall", reflectance=0.3)
-    seen = mesh_solids(bench.show.items[mesh], bench.body(mesh))
+    seen = mesh_solids(bench.show, bench.show.items[mesh], bench.body(mesh))
     assert [solid.albedo for solid in seen] == [(0.4, 0.05, 0.05), (0.3, 0.3, 0.3)]
     bench.do("set reflectance", id=mesh, material="Velvet", reflectance="0.0622")
-    r, g, b = mesh_solids(bench.show.items[mesh], bench.body(mesh))[0].albedo
+    r, g, b = mesh_solids(bench.show, bench.show.items[mesh], bench.body(mesh))[0].albedo
     assert r / g == pytest.approx(8.0)
     assert 0.2126 * r + 0.7152 * g + 0.0722 * b == pytest.approx(0.0622)
     bench.do("set reflectance", id=mesh, material="Velvet", reflectance="")
-    assert mesh_solids(bench.show.items[mesh], bench.body(mesh))[0].albedo == (0.4, 0.05, 0.05)
+    assert mesh_solids(bench.show, bench.show.items[mesh], bench.body(mesh))[0].albedo == (0.4, 0.05, 0.05)
     with pytest.raises(JobError, match="no material"):
         bench.do("set reflectance", id=mesh, material="Silk", reflectance="0.5")
 
@@ -193,13 +193,15 @@ def test_a_heavy_mesh_is_told_and_simplified_by_its_button(bench):
 
     angles = np.linspace(-np.pi / 2, np.pi / 2, 241)
     ball = round_surface(np.stack([np.cos(angles), np.sin(angles)], axis=1), 240)
-    register_mesh("ball", MeshFile((MeshPart("", None, ball),)))
+    bench.give_mesh("ball", MeshFile((MeshPart("", None, ball),)))
     mesh = bench.made("add mesh", name="Ball", asset="ball")
     finding = next(f for f in findings(bench.show) if "115200 triangles" in f.text)
     edit = bench.do(finding.repair.kind, **finding.repair.args)
     assert "of 115200 triangles; its surface is off by" in edit.report[0]
     assert not [f for f in findings(bench.show) if "triangles" in f.text]
-    count = sum(len(solid.mesh.triangles) for solid in mesh_solids(bench.show.items[mesh], bench.body(mesh)))
+    count = sum(
+        len(solid.mesh.triangles) for solid in mesh_solids(bench.show, bench.show.items[mesh], bench.body(mesh))
+    )
     assert 20_000 < count <= 25_000
     with pytest.raises(JobError, match="only"):
         bench.do("simplify mesh", id=mesh, triangles="200000")

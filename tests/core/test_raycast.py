@@ -5,9 +5,11 @@ import pytest
 
 from zarfwright.core.mesh import box
 from zarfwright.core.raycast import Caster
+from zarfwright.core.readiness import findings
 from zarfwright.core.scene import FINISHES, SHEER, Solid, solid_of
-from zarfwright.core.show import Deck, Figure, Item, Panel, Piece
+from zarfwright.core.show import Item
 from zarfwright.core.site.solids import deck_mesh
+from zarfwright.core.site.things import Deck, Figure, Panel, Piece
 from zarfwright.core.space import Placement, about, quat
 from zarfwright.demo.large import build_large
 from zarfwright.web.desk import Desk
@@ -72,8 +74,7 @@ def test_the_large_show_has_as_many_lamps_as_asked_all_lit_and_none_at_odds(tmp_
     assert (kinds.count("fixture"), kinds.count("figure"), kinds.count("truss")) == (70, 80, 3)
     look = desk.show.items[desk.show.settings.playing].body
     assert all(said["dimmer"] == 0.8 for said in look.values.values())
-    standing = desk.standing("anybody")
-    assert [finding for finding in standing["findings"] if finding["wrong"]] == []
+    assert [finding for finding in findings(desk.show) if finding.wrong] == []
     desk.close()
 
 

@@ -14,7 +14,8 @@ from zarfwright.core.patch import patch_rows
 from zarfwright.core.readiness import findings
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.rails import all_rails, nearest_rail
-from zarfwright.core.show import Show, TypeEntry
+from zarfwright.core.rig.things import TypeEntry
+from zarfwright.core.show import Show
 from zarfwright.core.space import rotate
 
 

@@ -8,10 +8,11 @@ import pytest
 from zarfwright.core.errors import JobError
 from zarfwright.core.mesh import box, cylinder, ellipsoid, tubes
 from zarfwright.core.scene import eye_of, solid_of
-from zarfwright.core.show import Figure, Item, Truss
+from zarfwright.core.show import Item
 from zarfwright.core.site.figures import HEIGHT_M, VARIANTS, far_figure_mesh, figure_mesh
 from zarfwright.core.site.solids import deck_mesh
 from zarfwright.core.site.structures import end_trims_m, rail_label, rail_of, start_side, truss_mesh, truss_rails
+from zarfwright.core.site.things import Figure, Truss
 
 
 def volume(mesh):

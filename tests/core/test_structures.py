@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from zarfwright.core.errors import JobError
 from zarfwright.core.rig.hang import clamp_placement, hanging_frame
-from zarfwright.core.show import Hang, Truss
+from zarfwright.core.rig.things import Hang
 from zarfwright.core.site.structures import (
     LATTICES,
     axis_length_m,
@@ -22,6 +22,7 @@ from zarfwright.core.site.structures import (
     truss_rails,
     weight_kg,
 )
+from zarfwright.core.site.things import Truss
 from zarfwright.core.space import rotate
 
 RING = Truss("R", (0.0, -4.0, 6.0), form="arc", diameter_m=5.0, section_m=0.3, lattice="box")

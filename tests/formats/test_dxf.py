@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zarfwright.core.edits.underlay import from_plan, to_plan
-from zarfwright.core.show import Drawing
+from zarfwright.core.site.things import Drawing
 from zarfwright.formats.dxf import read_dxf
 from zarfwright.formats.findings import FormatError
 

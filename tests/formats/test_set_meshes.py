@@ -5,7 +5,6 @@ import trimesh
 
 from zarfwright.core.edits.arranging import bounds_of
 from zarfwright.core.errors import JobError
-from zarfwright.core.scene import register_mesh
 from zarfwright.formats.findings import FormatError
 from zarfwright.formats.mesh import read_mesh
 
@@ -21,14 +20,14 @@ def obj(width=2.0, depth=1.0, height=3.0):
 def test_an_obj_comes_in_at_its_size_with_the_axis_that_is_up(bench):
     mesh, up = read_mesh(obj(), "block.obj")
     assert (up, len(mesh.whole.triangles)) == ("y", 12)
-    register_mesh("block", mesh)
+    bench.give_mesh("block", mesh)
     thing = bench.made("add mesh", name="Block", asset="block", up="y", scale=0.5, x="SL 2", turn="90")
-    low, high = bounds_of(bench.show.items[thing])
+    low, high = bounds_of(bench.show, bench.show.items[thing])
     # 2 x 1 x 3 at half its size, a quarter turned: 0.5 across, 1 deep, 1.5 high.
     assert high - low == pytest.approx([0.5, 1.0, 1.5], abs=1e-5)
     assert bench.body(thing).reflectance == 0.4
     bench.do("set field", ids=[thing], field="up", text="z")
-    low, high = bounds_of(bench.show.items[thing])
+    low, high = bounds_of(bench.show, bench.show.items[thing])
     assert high[2] - low[2] == pytest.approx(0.5, abs=1e-5)
 
 

@@ -28,8 +28,8 @@ def demo(tmp_path_factory):
 
 def test_the_demo_begins_with_an_empty_history(demo):
     desk = Desk(demo)
-    assert desk.file.history() == []
-    assert desk.file.last_done("anybody") is None
+    assert desk.session.history() == []
+    assert desk.session.undoable("anybody") == (None, None)
     desk.close()
 
 

@@ -26,10 +26,10 @@ def add_deck(desk, who="me", **args):
 def test_a_show_opens_again_as_it_was_left(path):
     desk = Desk(path)
     deck = add_deck(desk, width="6m")
-    rev = desk.rev
+    rev = desk.session.rev
     desk.close()
     again = Desk(path)
-    assert again.rev == rev
+    assert again.session.rev == rev
     assert again.show.items[deck].body.width_m == 6.0
 
 
@@ -75,7 +75,7 @@ def test_undo_takes_back_ones_own_edit_and_says_when_anothers_hangs_on_it(path):
 def test_an_edit_on_an_older_show_is_a_conflict_only_where_it_meets(path):
     desk = Desk(path)
     a, b = add_deck(desk), add_deck(desk)
-    base = desk.rev
+    base = desk.session.rev
     desk.edit("you", "set field", {"ids": [a], "field": "width", "text": "3"}, base)
     desk.edit("me", "set field", {"ids": [b], "field": "width", "text": "4"}, base)
     with pytest.raises(Conflict, match="Somebody changed this"):
@@ -86,20 +86,20 @@ def test_an_edit_on_an_older_show_is_a_conflict_only_where_it_meets(path):
 def test_a_preview_stores_nothing(path):
     desk = Desk(path)
     deck = add_deck(desk)
-    rev = desk.rev
-    ghost = desk.preview("move", {"ids": [deck], "by": [1, 0, 0]})["ghost"]
+    rev = desk.session.rev
+    ghost = desk.preview("me", "move", {"ids": [deck], "by": [1, 0, 0]})["ghost"]
     assert ghost["scene"][0]["position"] == (1.0, 0.0, 0.0)
-    assert desk.rev == rev
+    assert desk.session.rev == rev
     assert desk.show.items[deck].body.position == (0.0, 0.0, 0.0)
 
 
 def test_a_refused_edit_changes_nothing(path):
     desk = Desk(path)
-    rev = desk.rev
+    rev = desk.session.rev
     with pytest.raises(JobError):
         desk.edit("me", "add deck", {"width": "wide"})
-    assert desk.rev == rev
-    assert desk.file.history() == []
+    assert desk.session.rev == rev
+    assert desk.session.history() == []
 
 
 def test_the_journal_keeps_its_latest_entries(path, monkeypatch):
@@ -107,7 +107,7 @@ def test_the_journal_keeps_its_latest_entries(path, monkeypatch):
     desk = Desk(path)
     for _ in range(8):
         add_deck(desk)
-    assert len(desk.file.history()) == 5
+    assert len(desk.session.history()) == 5
     assert JOURNAL_KEPT == 2000
 
 
@@ -135,18 +135,19 @@ def test_a_gdtf_is_kept_byte_for_byte_and_a_broken_one_not_at_all(path):
     from zarfwright.formats.findings import FormatError
     from zarfwright.formats.gdtf import write_gdtf
     from zarfwright.library import heron
+    from zarfwright.web.types import kept_gdtf
 
     desk = Desk(path)
     data = write_gdtf(heron())
-    _, _, sha = desk.keep_gdtf("heron.gdtf", data)
+    sha = desk.session.keep("heron.gdtf", data)
     desk.edit("me", "add type", {"name": "Heron", "maker": "Q", "asset": sha})
     desk.close()
     again = Desk(path)
-    assert again.file.asset(sha) == ("heron.gdtf", data)
+    assert again.session.asset(sha) == ("heron.gdtf", data)
     assert [t.name for t in again.show.types.values()] == ["Heron"]
     with pytest.raises(FormatError):
-        again.keep_gdtf("broken.gdtf", b"nope")
-    assert again.file.db.execute("SELECT count(*) FROM assets").fetchone()[0] == 1
+        kept_gdtf(again, "broken.gdtf", b"nope")
+    assert again.session._file.db.execute("SELECT count(*) FROM assets").fetchone()[0] == 1
 
 
 def test_killed_in_the_middle_of_an_edit_the_file_holds_all_of_it_or_nothing(path):
@@ -156,12 +157,12 @@ def test_killed_in_the_middle_of_an_edit_the_file_holds_all_of_it_or_nothing(pat
         from zarfwright.web.desk import Desk
         desk = Desk(Path(sys.argv[1]))
         desk.edit("me", "add deck", {"name": "Kept"})
-        real, count = desk.file._apply, [0]
+        real, count = desk.session._file._apply, [0]
         def half(changes):
             made = list(changes)
             real(made[: len(made) // 2])
             os.kill(os.getpid(), signal.SIGKILL)
-        desk.file._apply = half
+        desk.session._file._apply = half
         desk.edit("me", "add figures", {"columns": "10"})
     """)
     ended = subprocess.run([sys.executable, "-c", program, str(path)], env={**os.environ}, check=False)

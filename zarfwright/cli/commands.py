@@ -23,7 +23,7 @@ def serve(path: Path, args: argparse.Namespace) -> int:
     from waitress.server import create_server
 
     from zarfwright.store.showfile import ShowFileError
-    from zarfwright.web.live_link import LiveLink
+    from zarfwright.web.children.live import LiveLink
 
     # Bound first: with --port 0 the system chooses, and the live process must know the pages' origin.
     listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
@@ -40,9 +40,12 @@ def serve(path: Path, args: argparse.Namespace) -> int:
     # The live process starts while the rest is still being imported.
     origins = [f"http://{name}:{args.port}" for name in (HOST, "localhost")]
     live = LiveLink(HOST, origins, args.sacn, args.sacn_port)
+    from zarfwright.store.recent import Recent
     from zarfwright.web.app import create_app
-    from zarfwright.web.console_link import ConsoleLink
+    from zarfwright.web.children.console import ConsoleLink
     from zarfwright.web.desk import Desk
+    from zarfwright.web.here import Services
+    from zarfwright.web.rays import Lights
 
     try:
         desk = Desk(path)
@@ -50,13 +53,15 @@ def serve(path: Path, args: argparse.Namespace) -> int:
         live.close()
         print(f"zarfwright: {wrong}", file=sys.stderr)
         return 1
-    desk.live = live
-    live.on_start = desk.tell_live
+    desk.feed.live = live
+    live.on_start = desk.show_live
     link = ConsoleLink(desk, live)
-    app = create_app(desk, live, link, {HOST, "localhost"})
+    recent = Recent()
+    recent.note(path, desk.show.settings.name)
+    app = create_app(Services(desk, live, link, Lights(desk), recent), {HOST, "localhost"})
     server = create_server(app, sockets=[listening], threads=8, channel_timeout=300)
     live.wait_ready()
-    desk.tell_live()
+    desk.show_live()
 
     def stop(*_: Any) -> None:
         raise SystemExit(0)

@@ -121,7 +121,7 @@ def decode(args: argparse.Namespace) -> int:
     parse_levels(args.dmx, mode, slots)
     tried = trial(fixture_type, mode.name, slots)
     beams = [beam_words(tried, i) for i in range(len(tried.features))]
-    functions = [
+    functions: list[dict[str, Any]] = [
         {
             "channel": mode.channels[one.channel].name,
             "slots": list(mode.channels[one.channel].slots),

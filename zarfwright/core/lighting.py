@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -61,9 +61,9 @@ def rig_of(show: Show) -> Rig:
     return Rig(compile_rig(rows), beam_table(rows), tuple(chains), tuple(mounts))
 
 
-def caster_of(items: list[Item]) -> Caster:
-    """Rays through everything solid among the items."""
-    return Caster(solids(items))
+def caster_of(show: Show, items: Iterable[Item] | None = None) -> Caster:
+    """Rays through everything solid among the items of a show; None: all of it."""
+    return Caster(solids(show, show.items.values() if items is None else items))
 
 
 SAMPLED = 64
@@ -77,7 +77,7 @@ def fitting_ev(show: Show, values: Mapping[str, Mapping[str, float]]) -> float |
     lit = {fixture_of(key) for key, said in values.items() if said.get("dimmer", 0.0) > 0.01}
     fixtures = [item for item, _ in show.fixtures() if item.id in lit]
     taken = {item.id for item in fixtures[:: len(fixtures) // SAMPLED + 1]}
-    few = Show({k: i for k, i in show.items.items() if i.kind != "fixture" or k in taken}, show.types)
+    few = replace(show, items={k: i for k, i in show.items.items() if i.kind != "fixture" or k in taken})
     beams = rig_of(few).beams(values, {}) if taken else None
     if beams is None or not len(beams.lit()):
         return None

@@ -12,7 +12,8 @@ from zarfwright.core.dmx.features import FEATURES
 from zarfwright.core.drive import value_rows
 from zarfwright.core.patch import patch_rows
 from zarfwright.core.picture import beam_table
-from zarfwright.core.show import Look, Show
+from zarfwright.core.settings import Look
+from zarfwright.core.show import Show
 from zarfwright.core.space import Floats
 
 

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from zarfwright.core.patch import Place, footprint_of
 from zarfwright.core.rig.hang import clamp_placement
-from zarfwright.core.show import Fixture, Show, Truss
+from zarfwright.core.rig.things import Fixture
+from zarfwright.core.show import Show
 from zarfwright.core.site.structures import rail_label, start_side
+from zarfwright.core.site.things import Truss
 from zarfwright.core.units import format_length
 
 PATCH_COLUMNS = (
@@ -35,8 +37,7 @@ def position_of(show: Show, fixture: Fixture) -> tuple[str, str]:
     """Where it hangs and how far along, as a crew reads it."""
     if fixture.hang is None or fixture.hang.structure not in show.items:
         return "free", ""
-    truss = show.item(fixture.hang.structure, "truss").body
-    assert isinstance(truss, Truss)
+    truss = show.body(fixture.hang.structure, Truss)
     along = format_length(fixture.hang.along_m, show.settings.system)
     return f"{truss.name}, {rail_label(truss, fixture.hang.rail)}", f"{along} from {start_side(truss)}"
 

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from zarfwright.core.dmx.compile import SLOTS, PatchRow, break_places
 from zarfwright.core.errors import JobError
 from zarfwright.core.memo import Memo
-from zarfwright.core.show import Fixture, Show
+from zarfwright.core.rig.things import Fixture
+from zarfwright.core.show import Show
 from zarfwright.core.types.model import FixtureType
 
 LAST_UNIVERSE = 63999

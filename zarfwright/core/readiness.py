@@ -10,15 +10,17 @@ import numpy as np
 from zarfwright.core.dmx.compile import fixture_of
 from zarfwright.core.patch import conflicts, occupied
 from zarfwright.core.rig.readiness import Finding, Repair, hang_findings
-from zarfwright.core.scene import mesh_of, people_of
-from zarfwright.core.show import Crowd, Deck, Figure, Fixture, Item, Look, MeshPiece, Panel, Piece, Show, Truss, Wall
+from zarfwright.core.rig.things import Fixture
+from zarfwright.core.scene import people_of
+from zarfwright.core.settings import Look
+from zarfwright.core.show import Item, Show
 from zarfwright.core.site.crowd import STAGE, People
 from zarfwright.core.site.footprints import inside
 from zarfwright.core.site.outline import advice
+from zarfwright.core.site.things import Crowd, Deck, Figure, MeshPiece, Panel, Piece, Truss, Wall
 from zarfwright.core.space import Floats
 from zarfwright.core.units import format_length
 
-SITE_KINDS = ("venue", "deck", "wall", "panel", "piece", "mesh", "truss", "figure", "crowd")
 HEAVY = 100_000
 """Triangles of a mesh from which on it is called heavy."""
 STEPS = ("site", "hang", "aim", "patch", "signal", "looks", "review", "papers")
@@ -94,7 +96,7 @@ def _site(show: Show) -> list[Finding]:
                 found.append(Finding("site", (item.id,), text, repair=None if isinstance(body, Truss) else raised))
         found += _outline(item)
         if isinstance(body, MeshPiece):
-            mesh = mesh_of(body.asset)
+            mesh = show.meshes.get(body.asset)
             count = 0 if mesh is None else min(len(mesh.whole.triangles), body.triangles or HEAVY * 100)
             if count > HEAVY:
                 text = f"{item.name} has {count} triangles: simplify it, or the picture slows down."
@@ -174,7 +176,7 @@ def counts(show: Show) -> dict[str, int]:
     """What each step holds."""
     fixtures = [fixture for _, fixture in show.fixtures() if isinstance(fixture, Fixture)]
     return {
-        "site": sum(item.kind in SITE_KINDS for item in show.items.values()),
+        "site": sum(item.is_a.solid for item in show.items.values()),
         "hang": len(fixtures),
         "aim": sum(bool(fixture.hands) for fixture in fixtures),
         "patch": sum(fixture.address is not None for fixture in fixtures),

@@ -11,7 +11,7 @@ from functools import lru_cache
 from zarfwright.core.memo import Memo
 from zarfwright.core.mesh import Mesh, MeshFile, turned
 from zarfwright.core.rig.hang import clamp_placement
-from zarfwright.core.show import Crowd, Deck, Figure, Item, MeshPiece, Panel, Piece, Show, Truss, Venue, Wall
+from zarfwright.core.show import Item, Show
 from zarfwright.core.site.crowd import People, kept_places, people
 from zarfwright.core.site.figures import (
     HEIGHT_M,
@@ -36,6 +36,7 @@ from zarfwright.core.site.rigging import rigging_mesh
 from zarfwright.core.site.simplify import simplified
 from zarfwright.core.site.solids import FASCIA_IN_M, PLATFORM_M, deck_mesh, venue_mesh
 from zarfwright.core.site.structures import structure_mesh, truss_placement
+from zarfwright.core.site.things import Crowd, Deck, Figure, MeshPiece, Panel, Piece, Truss, Venue, Wall
 from zarfwright.core.space import ORIGIN, Placement, Quat, Vec, about, quat, vec
 from zarfwright.core.types.bodies import BodyPart, body_parts
 from zarfwright.core.types.chain import chains_of
@@ -114,35 +115,18 @@ _structure = lru_cache(maxsize=512)(structure_mesh)
 _rigging = lru_cache(maxsize=512)(rigging_mesh)
 
 
-_FILES: dict[str, MeshFile] = {}
-"""Meshes of files by their asset's sha256: the same name is always the same mesh."""
-
-
-def register_mesh(asset: str, mesh: MeshFile) -> None:
-    """Let things of this asset be drawn."""
-    _FILES[asset] = mesh
-
-
-def has_mesh(asset: str) -> bool:
-    """Whether things of this asset can be drawn."""
-    return asset in _FILES
-
-
-def mesh_of(asset: str) -> MeshFile | None:
-    """The mesh of a file in the file's own axes; None where it was not read."""
-    return _FILES.get(asset)
-
-
-@lru_cache(maxsize=64)
-def _parts(asset: str, up: str, triangles: int | None) -> tuple[Mesh, ...]:
-    """The materials' meshes with the up axis brought to Z, each with its share of the triangles."""
-    parts = [part.mesh for part in _FILES[asset].parts]
-    if triangles is not None:
-        share = min(triangles / max(sum(len(part.triangles) for part in parts), 1), 1.0)
+def _parts_of(file: MeshFile, up: str, triangles: str) -> tuple[Mesh, ...]:
+    """The materials' meshes with the up axis brought to Z, each with its share of the triangles (empty: all)."""
+    parts = [part.mesh for part in file.parts]
+    if triangles:
+        share = min(int(triangles) / max(sum(len(part.triangles) for part in parts), 1), 1.0)
         parts = [simplified(part, max(round(len(part.triangles) * share), 4)) for part in parts]
     if up == "y":
         parts = [turned(part, about((1.0, 0.0, 0.0), math.pi / 2)) for part in parts]
     return tuple(parts)
+
+
+_parts = Memo(_parts_of, 64)
 
 
 def _coloured(body: MeshPiece, material: str, colour: tuple[float, float, float] | None) -> Vec:
@@ -160,12 +144,12 @@ def _coloured(body: MeshPiece, material: str, colour: tuple[float, float, float]
     return (r, g, b)
 
 
-def mesh_solids(item: Item, body: MeshPiece) -> list[Solid]:
-    """A mesh out of a file: one solid for each of its materials, `id/1`, `id/2` ..."""
-    file = mesh_of(body.asset)
+def mesh_solids(show: Show, item: Item, body: MeshPiece) -> list[Solid]:
+    """A mesh out of a file: one solid for each of its materials, `id/1`, `id/2` ...; none where it was not read."""
+    file = show.meshes.get(body.asset)
     if file is None:
         return []
-    meshes = _parts(body.asset, body.up, body.triangles)
+    meshes = _parts(file, body.up, str(body.triangles or ""))
     place = upright(body.position, body.turn_deg)
     return [
         Solid(f"{item.id}/{i + 1}", item.kind, mesh, place, _coloured(body, part.material, part.colour), body.scale)
@@ -268,13 +252,13 @@ def crowd_solids(item: Item, crowd: Crowd) -> list[Solid]:
     ]
 
 
-def solids_of(item: Item) -> list[Solid]:
+def solids_of(show: Show, item: Item) -> list[Solid]:
     """All that an item looks like: the people of a crowd, the materials of a mesh, a structure and what lifts it."""
     body = item.body
     if isinstance(body, Crowd):
         return crowd_solids(item, body)
     if isinstance(body, MeshPiece):
-        return mesh_solids(item, body)
+        return mesh_solids(show, item, body)
     made = [solid for solid in (solid_of(item),) if solid is not None]
     if isinstance(body, Truss) and body.hoists:
         rigging = _rigging(replace(body, name="", kg_per_m=0.0))
@@ -283,9 +267,9 @@ def solids_of(item: Item) -> list[Solid]:
     return made
 
 
-def solids(items: Iterable[Item]) -> list[Solid]:
-    """The solids among the items."""
-    return [solid for item in items for solid in solids_of(item)]
+def solids(show: Show, items: Iterable[Item]) -> list[Solid]:
+    """The solids among items, which may be others than the show has; meshes out of files are the show's."""
+    return [solid for item in items for solid in solids_of(show, item)]
 
 
 def eye_of(figure: Figure) -> Vec:

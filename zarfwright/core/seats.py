@@ -6,8 +6,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from zarfwright.core.scene import eye_of, people_of
-from zarfwright.core.show import Crowd, Figure, Item, Show
+from zarfwright.core.show import Item, Show
 from zarfwright.core.site.figures import eye_height_m
+from zarfwright.core.site.things import Crowd, Figure
 from zarfwright.core.space import Vec
 
 

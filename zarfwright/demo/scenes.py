@@ -14,7 +14,8 @@ from zarfwright.core.dmx.features import FEATURES
 from zarfwright.core.edits.rehanging import features_of
 from zarfwright.core.patch import patch_rows
 from zarfwright.core.rig.hang import clamp_placement
-from zarfwright.core.show import Fixture, Show
+from zarfwright.core.rig.things import Fixture
+from zarfwright.core.show import Show
 from zarfwright.core.types.chain import chains_of
 
 Colour = tuple[float, float, float]

@@ -73,7 +73,8 @@ def _breakup(pen: Pen, half: float, d: GoboDrawing) -> None:
 def _spiral(pen: Pen, half: float, d: GoboDrawing) -> None:
     arms = max(d.count, 1)
     for arm in range(arms):
-        edge, back = [], []
+        edge: list[tuple[float, float]] = []
+        back: list[tuple[float, float]] = []
         for k in range(121):
             t = k / 120
             angle = 2 * math.pi * (arm / arms + 1.4 * t)

@@ -40,7 +40,7 @@ def read_obj(data: bytes, file_name: str) -> Mesh:
     import trimesh
 
     try:
-        found = trimesh.load(io.BytesIO(data), file_type="obj", force="mesh", skip_materials=True)
+        found: Any = trimesh.load(io.BytesIO(data), file_type="obj", force="mesh", skip_materials=True)
         vertices, triangles = np.asarray(found.vertices, dtype=float), np.asarray(found.faces)
         normals = np.asarray(found.vertex_normals, dtype=float)
     except Exception as wrong:  # trimesh raises whatever its parsers raise
@@ -101,7 +101,7 @@ def _glb_parts(data: bytes, file_name: str) -> list[MeshPart]:
 
     found: dict[tuple[str, tuple[float, float, float] | None], list[Mesh]] = {}
     try:
-        scene = trimesh.load(io.BytesIO(data), file_type="glb", force="scene")
+        scene: Any = trimesh.load(io.BytesIO(data), file_type="glb", force="scene")
         for piece in scene.dump():
             vertices, faces = np.asarray(getattr(piece, "vertices", [])), np.asarray(getattr(piece, "faces", []))
             if not len(faces):

@@ -14,7 +14,8 @@ from typing import Any
 
 import orjson
 
-from zarfwright.core.show import SHOW_ID, Change, Item, Settings, body_from_json, body_to_json
+from zarfwright.core.settings import Settings
+from zarfwright.core.show import SHOW_ID, Change, Item, body_from_json, body_to_json
 
 APPLICATION_ID = 0x5A415246  # "ZARF"
 SCHEMA_VERSION = 1

@@ -5,7 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 
 from flask import Flask, Response, abort, jsonify, request, send_from_directory
-from flask_openapi3 import Info, OpenAPI
+from flask_openapi3.models.info import Info
+from flask_openapi3.openapi import OpenAPI
 from pydantic import ValidationError
 from pydantic.json_schema import models_json_schema
 from werkzeug.exceptions import HTTPException
@@ -13,14 +14,26 @@ from werkzeug.exceptions import HTTPException
 from zarfwright import __version__
 from zarfwright.core.errors import JobError
 from zarfwright.formats.findings import FormatError
-from zarfwright.web import console, drawings, files, lights, papers, shop, shows, signals, types
-from zarfwright.web.console_link import ConsoleLink
-from zarfwright.web.desk import Conflict, Desk
-from zarfwright.web.live_link import LiveLink
-from zarfwright.web.models import SOCKET_MODELS, EditArgs
+from zarfwright.web import consoles, drawings, files, lights, papers, shop, shows, signals, types
+from zarfwright.web.desk import Conflict
+from zarfwright.web.here import NAME, Services
+from zarfwright.web.show_models import Bodies, EditArgs, FindingsEvent, OpenedEvent, PresenceEvent, Update
 
 FRONT_END = Path(__file__).resolve().parents[2] / "frontend" / "dist"
 UPLOAD_MAX = 64 * 2**20
+RESOURCES = (shows, types, signals, consoles, papers, lights, shop, drawings, files)
+TOLD = (
+    Bodies,
+    EditArgs,
+    signals.SignalEvent,
+    signals.PatchEvent,
+    consoles.ConsoleEvent,
+    Update,
+    PresenceEvent,
+    OpenedEvent,
+    FindingsEvent,
+)
+"""Models that are told over the socket or named by kind: in the API's document although no route returns them."""
 
 
 def _wrong_arguments(wrong: ValidationError) -> Response:
@@ -49,9 +62,7 @@ def _errors(app: Flask) -> None:
         return jsonify(error=wrong.description or "That cannot be done.", field=None), wrong.code or 500
 
 
-def create_app(
-    desk: Desk | None, live: LiveLink | None, link: ConsoleLink | None, hosts: set[str] | None = None
-) -> OpenAPI:
+def create_app(serves: Services | None, hosts: set[str] | None = None) -> OpenAPI:
     """The application over an open show. Without one (None) it serves to describe the API only.
 
     `hosts` are the names under which requests may come: a page of another site cannot reach the desk by a name that
@@ -65,12 +76,10 @@ def create_app(
     )
     app.config["MAX_CONTENT_LENGTH"] = UPLOAD_MAX
     _errors(app)
-    for module in (shows, types, signals, console, papers):
-        app.register_api(module.blueprint(desk, live, link))
-    app.register_api(lights.blueprint(desk))
-    app.register_api(shop.blueprint(desk))
-    app.register_api(drawings.blueprint(desk))
-    app.register_api(files.blueprint(desk))
+    if serves is not None:
+        app.extensions[NAME] = serves
+    for resource in RESOURCES:
+        app.register_api(resource.api)
 
     @app.before_request
     def _our_own_pages() -> None:
@@ -99,12 +108,12 @@ def create_app(
 
 def openapi_document() -> dict[str, object]:
     """The API as OpenAPI, with the models that are told over the socket."""
-    app = create_app(None, None, None)
+    app = create_app(None)
     with app.app_context():
         document: dict[str, object] = dict(app.api_doc)
     _, extra = models_json_schema(
         # What is told always has every field; of an edit's arguments, those with a default may be left out.
-        [(model, "validation" if model is EditArgs else "serialization") for model in SOCKET_MODELS],
+        [(model, "validation" if model is EditArgs else "serialization") for model in TOLD],
         ref_template="#/components/schemas/{model}",
     )
     components = document.setdefault("components", {})

@@ -7,19 +7,18 @@ from typing import Any
 
 import numpy as np
 from flask import Response, abort
-from flask_openapi3 import APIBlueprint
+from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, RootModel
 
 from zarfwright.core.edits.underlay import to_plan
 from zarfwright.core.optics.colour import LUMINANCE
-from zarfwright.core.scene import mesh_of
-from zarfwright.core.show import Drawing, MeshPiece
 from zarfwright.core.site.loads import load_of, weights
+from zarfwright.core.site.things import Drawing, MeshPiece
 from zarfwright.formats.dxf import DxfPlan, read_dxf
 from zarfwright.formats.findings import Finding
-from zarfwright.web.desk import Desk
+from zarfwright.formats.mesh import read_mesh
+from zarfwright.web.here import desk_of, json_response, uploaded
 from zarfwright.web.models import FileFinding, Problem, ShowPath, ThingPath
-from zarfwright.web.shows import json_response, require_show, uploaded
 
 
 class DrawingLayer(BaseModel):
@@ -96,94 +95,94 @@ def _read(data: bytes, name: str) -> tuple[DxfPlan, tuple[Finding, ...]]:
     return plan, tuple(found)
 
 
-def blueprint(desk: Desk | None) -> APIBlueprint:
-    api = APIBlueprint("drawings", __name__, abp_responses={400: Problem, 404: Problem})
+api = APIBlueprint("drawings", __name__, abp_responses={400: Problem, 404: Problem})
 
-    @api.post("/api/shows/<show>/drawings", responses={200: DrawingPreview})
-    def look_at_drawing(path: ShowPath) -> Response:
-        """Read a DXF file (the `file` of a form) and say what it holds; nothing is added to the show yet."""
-        open_desk = require_show(desk, path.show)
-        data, name = uploaded("a DXF file")
-        plan, found = _read(data, name)
-        with open_desk.lock:
-            asset = open_desk.file.keep_asset(name, data)
-        size = (plan.high[0] - plan.low[0], plan.high[1] - plan.low[1])
-        answer: dict[str, Any] = {
-            "asset": asset,
-            "name": name.rsplit(".", 1)[0],
-            "unit": plan.unit,
-            "metres": plan.metres,
-            "size": size,
-            "middle": ((plan.low[0] + plan.high[0]) / 2, (plan.low[1] + plan.high[1]) / 2),
-            "layers": [{"name": key, "lines": len(lines)} for key, lines in sorted(plan.lines.items())],
-            "findings": [{"where": f.where, "what": f.what, "done": f.done} for f in found],
+
+@api.post("/api/shows/<show>/drawings", responses={200: DrawingPreview})
+def look_at_drawing(path: ShowPath) -> Response:
+    """Read a DXF file (the `file` of a form) and say what it holds; nothing is added to the show yet."""
+    desk = desk_of(path.show)
+    data, name = uploaded("a DXF file")
+    plan, found = _read(data, name)
+    asset = desk.session.keep(name, data)
+    size = (plan.high[0] - plan.low[0], plan.high[1] - plan.low[1])
+    answer: dict[str, Any] = {
+        "asset": asset,
+        "name": name.rsplit(".", 1)[0],
+        "unit": plan.unit,
+        "metres": plan.metres,
+        "size": size,
+        "middle": ((plan.low[0] + plan.high[0]) / 2, (plan.low[1] + plan.high[1]) / 2),
+        "layers": [{"name": key, "lines": len(lines)} for key, lines in sorted(plan.lines.items())],
+        "findings": [vars(finding) for finding in found],
+    }
+    return json_response(answer)
+
+
+@api.post("/api/shows/<show>/meshes", responses={200: MeshPreview})
+def look_at_mesh(path: ShowPath) -> Response:
+    """Read a GLB or OBJ file (the `file` of a form) and say what it holds; nothing is added to the show yet."""
+    desk = desk_of(path.show)
+    data, name = uploaded("a GLB or OBJ file")
+    mesh, up = read_mesh(data, name)
+    asset = desk.session.keep(name, data)
+    low, high = mesh.whole.bounds()
+    x, y, z = (float(value) for value in high - low)
+    size = (x, z, y) if up == "y" else (x, y, z)
+    answer = {
+        "asset": asset,
+        "name": name.rsplit(".", 1)[0],
+        "up": up,
+        "triangles": len(mesh.whole.triangles),
+        "size": size,
+    }
+    return json_response(answer)
+
+
+@api.get("/api/shows/<show>/meshes/<thing>", responses={200: MeshFacts})
+def mesh_facts(path: ThingPath) -> Response:
+    """What the mesh of a set piece is made of."""
+    show = desk_of(path.show).show
+    file = show.meshes.get(show.body(path.thing, MeshPiece).asset)
+    if file is None:
+        abort(404, "The file of this mesh is missing from the show.")
+    materials = [
+        {
+            "name": part.material,
+            "triangles": len(part.mesh.triangles),
+            "reflectance": float(np.dot(part.colour, LUMINANCE)) if part.colour else None,
         }
-        return json_response(answer)
+        for part in file.parts
+    ]
+    return json_response({"triangles": len(file.whole.triangles), "materials": materials})
 
-    @api.post("/api/shows/<show>/meshes", responses={200: MeshPreview})
-    def look_at_mesh(path: ShowPath) -> Response:
-        """Read a GLB or OBJ file (the `file` of a form) and say what it holds; nothing is added to the show yet."""
-        open_desk = require_show(desk, path.show)
-        data, name = uploaded("a GLB or OBJ file")
-        mesh, up, asset = open_desk.keep_mesh_file(name, data)
-        low, high = mesh.whole.bounds()
-        x, y, z = (float(value) for value in high - low)
-        size = (x, z, y) if up == "y" else (x, y, z)
-        answer = {
-            "asset": asset,
-            "name": name.rsplit(".", 1)[0],
-            "up": up,
-            "triangles": len(mesh.whole.triangles),
-            "size": size,
-        }
-        return json_response(answer)
 
-    @api.get("/api/shows/<show>/meshes/<thing>", responses={200: MeshFacts})
-    def mesh_facts(path: ThingPath) -> Response:
-        """What the mesh of a set piece is made of."""
-        body = require_show(desk, path.show).show.item(path.thing, "mesh").body
-        assert isinstance(body, MeshPiece)
-        file = mesh_of(body.asset)
-        if file is None:
-            abort(404, "The file of this mesh is missing from the show.")
-        materials = [
-            {
-                "name": part.material,
-                "triangles": len(part.mesh.triangles),
-                "reflectance": float(np.dot(part.colour, LUMINANCE)) if part.colour else None,
-            }
-            for part in file.parts
-        ]
-        return json_response({"triangles": len(file.whole.triangles), "materials": materials})
+@api.get("/api/shows/<show>/structures/<thing>/load", responses={200: LoadOut})
+def structure_load(path: ThingPath) -> Response:
+    """What a structure carries and how high it hangs over what is below it."""
+    desk = desk_of(path.show)
+    load = load_of(desk.show, desk.show.item(path.thing, "truss"))
+    return json_response({**vars(load), "point_kg": load.point_kg})
 
-    @api.get("/api/shows/<show>/structures/<thing>/load", responses={200: LoadOut})
-    def structure_load(path: ThingPath) -> Response:
-        """What a structure carries and how high it hangs over what is below it."""
-        open_desk = require_show(desk, path.show)
-        load = load_of(open_desk.show, open_desk.show.item(path.thing, "truss"))
-        return json_response({**vars(load), "point_kg": load.point_kg})
 
-    @api.get("/api/shows/<show>/structures", responses={200: Weights})
-    def structure_weights(path: ShowPath) -> Response:
-        """What every structure weighs, and what hangs on it."""
-        found = weights(require_show(desk, path.show).show)
-        return json_response({key: {"own_kg": own, "fixtures_kg": hung} for key, (own, hung) in found.items()})
+@api.get("/api/shows/<show>/structures", responses={200: Weights})
+def structure_weights(path: ShowPath) -> Response:
+    """What every structure weighs, and what hangs on it."""
+    found = weights(desk_of(path.show).show)
+    return json_response({key: {"own_kg": own, "fixtures_kg": hung} for key, (own, hung) in found.items()})
 
-    @api.get("/api/shows/<show>/drawings/<thing>/lines", responses={200: DrawingLines})
-    def drawing_lines(path: ThingPath) -> Response:
-        """The lines of a drawing's chosen layers, where they lie in plan."""
-        open_desk = require_show(desk, path.show)
-        drawing = open_desk.show.item(path.thing, "drawing").body
-        assert isinstance(drawing, Drawing)
-        with open_desk.lock:
-            asset = open_desk.file.asset(drawing.asset)
-        if asset is None:
-            abort(404, "The file of this drawing is missing from the show.")
-        plan, _ = _read(asset[1], asset[0])
-        made = []
-        for layer in drawing.layers:
-            for line in plan.lines.get(layer, []):
-                made.append(np.round(to_plan(drawing, np.array(line)), 4).reshape(-1).tolist())
-        return json_response(made)
 
-    return api
+@api.get("/api/shows/<show>/drawings/<thing>/lines", responses={200: DrawingLines})
+def drawing_lines(path: ThingPath) -> Response:
+    """The lines of a drawing's chosen layers, where they lie in plan."""
+    desk = desk_of(path.show)
+    drawing = desk.show.body(path.thing, Drawing)
+    asset = desk.session.asset(drawing.asset)
+    if asset is None:
+        abort(404, "The file of this drawing is missing from the show.")
+    plan, _ = _read(asset[1], asset[0])
+    made = []
+    for layer in drawing.layers:
+        for line in plan.lines.get(layer, []):
+            made.append(np.round(to_plan(drawing, np.array(line)), 4).reshape(-1).tolist())
+    return json_response(made)

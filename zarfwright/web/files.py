@@ -8,17 +8,16 @@ from pathlib import Path
 from typing import Any, Literal
 
 from flask import Response
-from flask_openapi3 import APIBlueprint
+from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, RootModel
 
 from zarfwright.core.edits import perform
 from zarfwright.core.errors import JobError
 from zarfwright.core.show import Show
-from zarfwright.store.recent import Recent
 from zarfwright.store.showfile import ShowFile, ShowFileError
-from zarfwright.web.desk import Desk, new_id
+from zarfwright.web.desk import new_id
+from zarfwright.web.here import desk_of, json_response, services, uploaded
 from zarfwright.web.models import Problem, ShowPath
-from zarfwright.web.shows import json_response, require_show, uploaded
 
 
 class RecentShow(BaseModel):
@@ -55,82 +54,82 @@ def free_path(folder: Path, name: str) -> Path:
     return next(path for path in tries if not path.exists())
 
 
-def blueprint(desk: Desk | None, recent: Recent | None = None) -> APIBlueprint:
-    api = APIBlueprint("files", __name__, abp_responses={400: Problem, 404: Problem})
-    opened = recent or Recent()
+api = APIBlueprint("files", __name__, abp_responses={400: Problem, 404: Problem})
 
-    def open_it(path: Path) -> Response:
-        assert desk is not None
-        try:
-            desk.open(path)
-        except ShowFileError as wrong:
-            raise JobError(str(wrong)) from wrong
-        opened.note(path, desk.show.settings.name)
-        return json_response({"id": desk.show_id, "name": desk.show.settings.name})
 
-    def require_desk() -> Desk:
-        if desk is None:
-            raise JobError("No show is open here: start the program with one.")
-        return desk
+def open_it(path: Path) -> Response:
+    """Open a show file; every browser goes with it."""
+    here = services()
+    try:
+        here.desk.open(path)
+    except ShowFileError as wrong:
+        raise JobError(str(wrong)) from wrong
+    here.recent.note(path, here.desk.show.settings.name)
+    return json_response({"id": here.desk.session.show_id, "name": here.desk.show.settings.name})
 
-    @api.get("/api/recent", responses={200: RecentShows})
-    def recent_shows() -> Response:
-        """The shows that were opened on this machine, newest first."""
-        here = require_desk().file.path.resolve()
-        opened.note(here, require_desk().show.settings.name)
-        shows: list[dict[str, Any]] = [{**one, "open": Path(one["path"]) == here} for one in opened.shows()]
-        return json_response(shows)
 
-    @api.post("/api/open", responses={200: Opened})
-    def open_recent(body: OpenShow) -> Response:
-        """Open a show that was open before; every browser goes with it."""
-        if body.path not in {one["path"] for one in opened.shows()}:
-            raise JobError("That show was not opened here before: take its file in instead.", "path")
-        return open_it(Path(body.path))
+def folder_here() -> Path:
+    """The folder of the show that is open."""
+    return services().desk.session.path.resolve().parent
 
-    @api.post("/api/new", responses={200: Opened})
-    def new_show(body: NewShow) -> Response:
-        """A new show beside the open one, and open it."""
-        name = body.name.strip()[:120]
-        if not name:
-            raise JobError("A new show needs a name: type at least one letter.", "name")
-        path = free_path(require_desk().file.path.resolve().parent, name)
-        file = ShowFile(path)
-        named = perform(Show(file.items(), {}), "set show", {"name": name, "system": body.system}, new_id)
-        file.store_edit("new show", "set show", named.sentence, named.changes)
-        file.forget_history()
-        file.close()
+
+@api.get("/api/recent", responses={200: RecentShows})
+def recent_shows() -> Response:
+    """The shows that were opened on this machine, newest first."""
+    desk, recent = services().desk, services().recent
+    here = desk.session.path.resolve()
+    recent.note(here, desk.show.settings.name)
+    shows: list[dict[str, Any]] = [{**one, "open": Path(one["path"]) == here} for one in recent.shows()]
+    return json_response(shows)
+
+
+@api.post("/api/open", responses={200: Opened})
+def open_recent(body: OpenShow) -> Response:
+    """Open a show that was open before; every browser goes with it."""
+    if body.path not in {one["path"] for one in services().recent.shows()}:
+        raise JobError("That show was not opened here before: take its file in instead.", "path")
+    return open_it(Path(body.path))
+
+
+@api.post("/api/new", responses={200: Opened})
+def new_show(body: NewShow) -> Response:
+    """A new show beside the open one, and open it."""
+    name = body.name.strip()[:120]
+    if not name:
+        raise JobError("A new show needs a name: type at least one letter.", "name")
+    path = free_path(folder_here(), name)
+    file = ShowFile(path)
+    named = perform(Show(file.items()), "set show", {"name": name, "system": body.system}, new_id)
+    file.store_edit("new show", "set show", named.sentence, named.changes)
+    file.forget_history()
+    file.close()
+    return open_it(path)
+
+
+@api.post("/api/take", responses={200: Opened})
+def take_show() -> Response:
+    """Take a show file in (the `file` of a form): it is kept beside the open one and opened."""
+    data, name = uploaded("a .zarf file")
+    path = free_path(folder_here(), Path(name).stem)
+    path.write_bytes(data)
+    try:
         return open_it(path)
+    except JobError:
+        for file in (path, Path(f"{path}-wal"), Path(f"{path}-shm")):
+            file.unlink(missing_ok=True)
+        raise
 
-    @api.post("/api/take", responses={200: Opened})
-    def take_show() -> Response:
-        """Take a show file in (the `file` of a form): it is kept beside the open one and opened."""
-        data, name = uploaded("a .zarf file")
-        folder = require_desk().file.path.resolve().parent
-        path = free_path(folder, Path(name).stem)
-        path.write_bytes(data)
-        try:
-            return open_it(path)
-        except JobError:
-            for file in (path, Path(f"{path}-wal"), Path(f"{path}-shm")):
-                file.unlink(missing_ok=True)
-            raise
 
-    @api.get("/api/shows/<show>/copy", responses={200: None})
-    def save_copy(path: ShowPath) -> Response:
-        """The whole show as one file, to send or to keep."""
-        open_desk = require_show(desk, path.show)
-        with tempfile.TemporaryDirectory() as folder:
-            copy = Path(folder) / "copy.zarf"
-            with open_desk.lock:
-                open_desk.file.copy_to(copy)
-                name = free_path(Path(folder) / "nowhere", open_desk.show.settings.name).name
-            data = copy.read_bytes()
-        response = Response(data, mimetype="application/octet-stream")
-        plain = name.encode("ascii", "replace").decode().replace("?", "_").replace('"', "")
-        response.headers["Content-Disposition"] = f'attachment; filename="{plain}"'
-        return response
-
-    if desk is not None:
-        opened.note(desk.file.path, desk.show.settings.name)
-    return api
+@api.get("/api/shows/<show>/copy", responses={200: None})
+def save_copy(path: ShowPath) -> Response:
+    """The whole show as one file, to send or to keep."""
+    desk = desk_of(path.show)
+    with tempfile.TemporaryDirectory() as folder:
+        copy = Path(folder) / "copy.zarf"
+        desk.session.copy_to(copy)
+        name = free_path(Path(folder) / "nowhere", desk.show.settings.name).name
+        data = copy.read_bytes()
+    response = Response(data, mimetype="application/octet-stream")
+    plain = name.encode("ascii", "replace").decode().replace("?", "_").replace('"', "")
+    response.headers["Content-Disposition"] = f'attachment; filename="{plain}"'
+    return response

@@ -7,12 +7,13 @@ from typing import Any
 
 import numpy as np
 from flask import Response, abort
-from flask_openapi3 import APIBlueprint
+from flask_openapi3.blueprint import APIBlueprint
 
 from zarfwright.core.dmx.features import DRIVES, FEATURES, INDEX
 from zarfwright.core.errors import JobError
 from zarfwright.core.picture import FIELDS
-from zarfwright.core.show import Deck, Item
+from zarfwright.core.show import Item
+from zarfwright.core.site.things import Deck
 from zarfwright.core.types.bodies import body_parts
 from zarfwright.core.types.chain import chains_of
 from zarfwright.core.types.model import FixtureType, Mode, WebInfo
@@ -31,8 +32,9 @@ from zarfwright.formats.ies import read_ies
 from zarfwright.formats.pictures import gobo_mask
 from zarfwright.formats.thumbnail import body_picture
 from zarfwright.library import shipped, shipped_file
-from zarfwright.web.desk import Desk
-from zarfwright.web.models import EditResult, Problem, ShowPath, ThingPath
+from zarfwright.web.desk import Desk, views
+from zarfwright.web.here import attachment, desk_of, for_ever, json_response, uploaded
+from zarfwright.web.models import Problem, ShowPath, ThingPath
 from zarfwright.web.shop_models import (
     AssetPath,
     Attributes,
@@ -46,7 +48,8 @@ from zarfwright.web.shop_models import (
     TrialOut,
     TrialQuestion,
 )
-from zarfwright.web.shows import json_response, require_show, uploaded
+from zarfwright.web.show_models import EditResult
+from zarfwright.web.types import kept_gdtf
 
 DIFFERENT_MAX = 3000
 """Channel functions tried at once: more than any lamp has."""
@@ -63,25 +66,23 @@ def built(desk: Desk, draft: Draft) -> FixtureType:
     """The type that a draft comes to, with its assets. What is no picture or photometry is left out."""
     images: dict[str, bytes] = {}
     webs: dict[str, tuple[bytes, WebInfo]] = {}
-    with desk.lock:
-        for name, asset in draft.images.items():
-            found = desk.file.asset(asset)
-            if found is not None:
-                images[name] = found[1]
-        for name, asset in draft.webs.items():
-            found = desk.file.asset(asset)
-            if found is not None:
-                try:
-                    webs[name] = (found[1], read_ies(found[1], name)[0].info)
-                except FormatError:
-                    continue
+    for name, asset in draft.images.items():
+        found = desk.session.asset(asset)
+        if found is not None:
+            images[name] = found[1]
+    for name, asset in draft.webs.items():
+        found = desk.session.asset(asset)
+        if found is not None:
+            try:
+                webs[name] = (found[1], read_ies(found[1], name)[0].info)
+            except FormatError:
+                continue
     return build(draft, images, webs)
 
 
 def draft_of(desk: Desk, draft_id: str) -> Draft:
     """The draft of this id. Raises JobError when it is gone."""
-    body = desk.show.item(draft_id, "draft").body
-    assert isinstance(body, Draft)
+    body = desk.show.body(draft_id, Draft)
     return body
 
 
@@ -106,12 +107,6 @@ def picture_of(fixture_type: FixtureType) -> bytes:
     return body_picture([(part.mesh, offsets[part.turns]) for part in body_parts(fixture_type, mode)])
 
 
-def _png(data: bytes) -> Response:
-    response = Response(data, mimetype="image/png")
-    response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
-    return response
-
-
 def _slots_given(mode: Mode, given: dict[str, list[int]] | None) -> dict[int, bytearray]:
     """The slots of a trial: as given, cut or filled to the footprint; home where nothing is given."""
     slots = home_slots(mode)
@@ -126,7 +121,7 @@ def _slots_given(mode: Mode, given: dict[str, list[int]] | None) -> dict[int, by
     return slots
 
 
-def _trial(desk: Desk, draft: Draft, asked: TrialQuestion) -> dict[str, Any]:
+def _trial(desk: Desk, asked_by: str, draft: Draft, asked: TrialQuestion) -> dict[str, Any]:
     fixture_type = built(desk, draft)
     number = min(max(asked.mode, 0), len(fixture_type.modes) - 1)
     mode = fixture_type.modes[number]
@@ -134,11 +129,14 @@ def _trial(desk: Desk, draft: Draft, asked: TrialQuestion) -> dict[str, Any]:
         raise JobError("This mode has more functions than can be tried: take some out.")
     slots = _slots_given(mode, asked.slots)
     tried = trial(fixture_type, mode.name, slots)
-    with desk.lock:
-        desk.draft_images.update({key: fixture_type.images[n] for n, key in fixture_type.image_keys.items()})
-        desk.draft_webs.update({info.key: fixture_type.ies[name] for name, info in fixture_type.webs.items()})
-        scene = desk.scene_out(ROOM)
-        body = desk.body_out("draft", mode.name, fixture_type, body_parts(fixture_type, mode.name))
+    for name, key in fixture_type.image_keys.items():
+        desk.tried.keep(key, fixture_type.images[name])
+    for name, info in fixture_type.webs.items():
+        desk.tried.keep(info.key, fixture_type.ies[name])
+    meshes: views.Meshes = {}
+    scene = views.scene(desk.show, ROOM, meshes)
+    body = views.body("draft", mode.name, fixture_type, body_parts(fixture_type, mode.name), meshes)
+    desk.shelf.keep(f"trial of {asked_by}", meshes)
     return {
         "mode": number,
         "slots": {str(key): list(value) for key, value in slots.items()},
@@ -175,149 +173,151 @@ def _attribute_out(name: str) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def blueprint(desk: Desk | None) -> APIBlueprint:
-    api = APIBlueprint("shop", __name__, abp_responses={400: Problem, 404: Problem, 409: Problem})
+api = APIBlueprint("shop", __name__, abp_responses={400: Problem, 404: Problem, 409: Problem})
 
-    @api.get("/api/attributes", responses={200: Attributes})
-    def list_attributes() -> Response:
-        """All attributes of the standard, with our words for them."""
-        return json_response([_attribute_out(name) for name in all_attributes()])
 
-    @api.post("/api/shows/<show>/drafts/<thing>/trial", responses={200: TrialOut})
-    def try_draft(path: ThingPath, body: TrialQuestion) -> Response:
-        """Try a draft out at given slots."""
-        open_desk = require_show(desk, path.show)
-        return json_response(_trial(open_desk, draft_of(open_desk, path.thing), body))
+@api.get("/api/attributes", responses={200: Attributes})
+def list_attributes() -> Response:
+    """All attributes of the standard, with our words for them."""
+    return json_response([_attribute_out(name) for name in all_attributes()])
 
-    @api.get("/api/shows/<show>/drafts/<thing>/gdtf", responses={200: None})
-    def draft_file(path: ThingPath) -> Response:
-        """A draft written as GDTF."""
-        open_desk = require_show(desk, path.show)
-        draft = draft_of(open_desk, path.thing)
-        response = Response(_written(open_desk, draft), mimetype="application/octet-stream")
-        response.headers.set("Content-Disposition", "attachment", filename=f"{draft.maker}@{draft.name}.gdtf")
-        return response
 
-    @api.post("/api/shows/<show>/drafts/<thing>/finish", responses={200: EditResult})
-    def finish_draft(path: ThingPath, query: FinishQuery) -> Response:
-        """Write a draft as GDTF and let the show have it: as a new type, or in place of the one it changes."""
-        open_desk = require_show(desk, path.show)
-        draft = draft_of(open_desk, path.thing)
-        open_now = [check.text for check in checks(draft) if check.wrong]
-        if open_now:
-            raise JobError(f"This type is not in order yet: {open_now[0]}")
-        asset = open_desk.keep_gdtf(f"{draft.maker}@{draft.name}.gdtf", _written(open_desk, draft))[2]
-        args = {"name": draft.name, "maker": draft.maker, "asset": asset, "draft": path.thing}
-        kind = "add type"
-        if draft.of_type is not None and draft.of_type in open_desk.show.items:
-            kind, args = "replace type", {**args, "id": draft.of_type}
-        if query.preview:
-            return json_response(open_desk.preview(kind, args))
-        return json_response(open_desk.edit(query.who, kind, args))
+@api.post("/api/shows/<show>/drafts/<thing>/trial", responses={200: TrialOut})
+def try_draft(path: ThingPath, body: TrialQuestion) -> Response:
+    """Try a draft out at given slots."""
+    desk = desk_of(path.show)
+    return json_response(_trial(desk, path.thing, draft_of(desk, path.thing), body))
 
-    @api.post("/api/shows/<show>/gobos", responses={200: ImageOut})
-    def draw(path: ShowPath, body: DrawGobo) -> Response:
-        """Draw a gobo and keep it among the assets."""
-        open_desk = require_show(desk, path.show)
-        if body.pattern not in PATTERNS:
-            raise JobError(f"“{body.pattern}” is no pattern: choose one of {', '.join(PATTERNS)}.", "pattern")
-        data = draw_gobo(GoboDrawing(**body.model_dump()))
-        return json_response(_image_kept(open_desk, f"{body.pattern}.png", data))
 
-    @api.post("/api/shows/<show>/images", responses={200: ImageOut})
-    def take_image(path: ShowPath) -> Response:
-        """Keep an image (the `file` of a form) for a slot: light passes where it is bright."""
-        open_desk = require_show(desk, path.show)
-        data, name = uploaded("a picture")
-        gobo_mask(data, name)
-        return json_response(_image_kept(open_desk, name, data))
+@api.get("/api/shows/<show>/drafts/<thing>/gdtf", responses={200: None})
+def draft_file(path: ThingPath) -> Response:
+    """A draft written as GDTF."""
+    desk = desk_of(path.show)
+    draft = draft_of(desk, path.thing)
+    return attachment(_written(desk, draft), f"{draft.maker}@{draft.name}.gdtf")
 
-    @api.post("/api/shows/<show>/photometry", responses={200: PhotometryOut})
-    def take_photometry(path: ShowPath) -> Response:
-        """Keep an IES file (the `file` of a form) for a lens: the light and the lux are as it was measured."""
-        open_desk = require_show(desk, path.show)
-        data, name = uploaded("an IES file")
-        web, found = read_ies(data, name)
-        with open_desk.lock:
-            asset = open_desk.file.keep_asset(name, data)
-        return json_response(
+
+@api.post("/api/shows/<show>/drafts/<thing>/finish", responses={200: EditResult})
+def finish_draft(path: ThingPath, query: FinishQuery) -> Response:
+    """Write a draft as GDTF and let the show have it: as a new type, or in place of the one it changes."""
+    desk = desk_of(path.show)
+    draft = draft_of(desk, path.thing)
+    open_now = [check.text for check in checks(draft) if check.wrong]
+    if open_now:
+        raise JobError(f"This type is not in order yet: {open_now[0]}")
+    asset = kept_gdtf(desk, f"{draft.maker}@{draft.name}.gdtf", _written(desk, draft))[2]
+    args = {"name": draft.name, "maker": draft.maker, "asset": asset, "draft": path.thing}
+    kind = "add type"
+    if draft.of_type is not None and draft.of_type in desk.show.items:
+        kind, args = "replace type", {**args, "id": draft.of_type}
+    if query.preview:
+        return json_response(desk.preview(query.who, kind, args))
+    return json_response(desk.edit(query.who, kind, args))
+
+
+@api.post("/api/shows/<show>/gobos", responses={200: ImageOut})
+def draw(path: ShowPath, body: DrawGobo) -> Response:
+    """Draw a gobo and keep it among the assets."""
+    desk = desk_of(path.show)
+    if body.pattern not in PATTERNS:
+        raise JobError(f"“{body.pattern}” is no pattern: choose one of {', '.join(PATTERNS)}.", "pattern")
+    data = draw_gobo(GoboDrawing(**body.model_dump()))
+    return json_response(_image_kept(desk, f"{body.pattern}.png", data))
+
+
+@api.post("/api/shows/<show>/images", responses={200: ImageOut})
+def take_image(path: ShowPath) -> Response:
+    """Keep an image (the `file` of a form) for a slot: light passes where it is bright."""
+    desk = desk_of(path.show)
+    data, name = uploaded("a picture")
+    gobo_mask(data, name)
+    return json_response(_image_kept(desk, name, data))
+
+
+@api.post("/api/shows/<show>/photometry", responses={200: PhotometryOut})
+def take_photometry(path: ShowPath) -> Response:
+    """Keep an IES file (the `file` of a form) for a lens: the light and the lux are as it was measured."""
+    desk = desk_of(path.show)
+    data, name = uploaded("an IES file")
+    web, found = read_ies(data, name)
+    asset = desk.session.keep(name, data)
+    return json_response(
+        {
+            "asset": asset,
+            "peak_cd": web.info.peak_cd,
+            "findings": [vars(finding) for finding in found],
+        }
+    )
+
+
+@api.get("/api/shows/<show>/assets/<asset>/picture", responses={200: None})
+def asset_picture(path: AssetPath) -> Response:
+    """An image among the assets."""
+    desk = desk_of(path.show)
+    found = desk.session.asset(path.asset)
+    if found is None or not found[1].startswith(b"\x89PNG"):
+        abort(404, "There is no such picture in this show.")
+    return for_ever(found[1], "image/png")
+
+
+@api.get("/api/library", responses={200: Library})
+def library() -> Response:
+    """The shipped types, by maker and name."""
+    entries = sorted(shipped().values(), key=lambda one: (one.maker, one.name))
+    return json_response(
+        [
             {
-                "asset": asset,
-                "peak_cd": web.info.peak_cd,
-                "findings": [{"where": f.where, "what": f.what, "done": f.done} for f in found],
+                "type_id": one.type_id, "name": one.name, "maker": one.maker, "description": one.description,
+                "weight_kg": one.weight_kg, "power_w": one.power_w, "modes": [mode_out(m) for m in one.modes],
             }
-        )
+            for one in entries
+        ]
+    )  # fmt: skip
 
-    @api.get("/api/shows/<show>/assets/<asset>/picture", responses={200: None})
-    def asset_picture(path: AssetPath) -> Response:
-        """An image among the assets."""
-        open_desk = require_show(desk, path.show)
-        with open_desk.lock:
-            found = open_desk.file.asset(path.asset)
-        if found is None or not found[1].startswith(b"\x89PNG"):
-            abort(404, "There is no such picture in this show.")
-        return _png(found[1])
 
-    @api.get("/api/library", responses={200: Library})
-    def library() -> Response:
-        """The shipped types, by maker and name."""
-        entries = sorted(shipped().values(), key=lambda one: (one.maker, one.name))
-        return json_response(
-            [
-                {
-                    "type_id": one.type_id, "name": one.name, "maker": one.maker, "description": one.description,
-                    "weight_kg": one.weight_kg, "power_w": one.power_w, "modes": [mode_out(m) for m in one.modes],
-                }
-                for one in entries
-            ]
-        )  # fmt: skip
+@api.get("/api/library/<type_id>/picture", responses={200: None})
+def library_picture(path: LibraryPath) -> Response:
+    """A shipped type's body."""
+    found = shipped().get(path.type_id)
+    if found is None:
+        abort(404, "There is no such type in the library.")
+    return for_ever(picture_of(found), "image/png")
 
-    @api.get("/api/library/<type_id>/picture", responses={200: None})
-    def library_picture(path: LibraryPath) -> Response:
-        """A shipped type's body."""
-        found = shipped().get(path.type_id)
-        if found is None:
-            abort(404, "There is no such type in the library.")
-        return _png(picture_of(found))
 
-    @api.get("/api/shows/<show>/types/<thing>/picture", responses={200: None})
-    def type_picture(path: ThingPath) -> Response:
-        """The body of a type of this show."""
-        open_desk = require_show(desk, path.show)
-        found = open_desk.show.types.get(path.thing)
-        if found is None:
-            abort(404, "That type is no longer in the show.")
-        response = _png(picture_of(found))
-        response.headers["Cache-Control"] = "no-cache"
-        return response
+@api.get("/api/shows/<show>/types/<thing>/picture", responses={200: None})
+def type_picture(path: ThingPath) -> Response:
+    """The body of a type of this show."""
+    desk = desk_of(path.show)
+    found = desk.show.types.get(path.thing)
+    if found is None:
+        abort(404, "That type is no longer in the show.")
+    response = for_ever(picture_of(found), "image/png")
+    response.headers["Cache-Control"] = "no-cache"
+    return response
 
-    @api.post("/api/shows/<show>/library/<type_id>", responses={200: EditResult})
-    def add_shipped(path: LibraryAddPath, query: FinishQuery) -> Response:
-        """Let the show have a shipped type."""
-        open_desk = require_show(desk, path.show)
-        found = shipped().get(path.type_id)
-        if found is None:
-            abort(404, "There is no such type in the library.")
-        _, _, asset = open_desk.keep_gdtf(f"{found.maker}@{found.name}.gdtf", shipped_file(path.type_id))
-        args = {"name": found.name, "maker": found.maker, "asset": asset}
-        return json_response(open_desk.edit(query.who, "add type", args))
 
-    return api
+@api.post("/api/shows/<show>/library/<type_id>", responses={200: EditResult})
+def add_shipped(path: LibraryAddPath, query: FinishQuery) -> Response:
+    """Let the show have a shipped type."""
+    desk = desk_of(path.show)
+    found = shipped().get(path.type_id)
+    if found is None:
+        abort(404, "There is no such type in the library.")
+    _, _, asset = kept_gdtf(desk, f"{found.maker}@{found.name}.gdtf", shipped_file(path.type_id))
+    args = {"name": found.name, "maker": found.maker, "asset": asset}
+    return json_response(desk.edit(query.who, "add type", args))
 
 
 def _written(desk: Desk, draft: Draft) -> bytes:
     """A draft as GDTF, with what the file that it came from held besides."""
     older = None
     if draft.older is not None:
-        with desk.lock:
-            found = desk.file.asset(draft.older)
+        found = desk.session.asset(draft.older)
         older = found[1] if found is not None else None
     return write_gdtf(built(desk, draft), older)
 
 
 def _image_kept(desk: Desk, name: str, data: bytes) -> dict[str, str]:
-    with desk.lock:
-        asset = desk.file.keep_asset(name, data)
-        key = sha256(data).hexdigest()[:24]
-        desk.draft_images[key] = data
-    return {"asset": asset, "key": key}
+    key = sha256(data).hexdigest()[:24]
+    desk.tried.keep(key, data)
+    return {"asset": desk.session.keep(name, data), "key": key}

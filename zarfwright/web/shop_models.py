@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from pydantic import BaseModel, Field, RootModel
 
-from zarfwright.web.models import BodyOut, FileFinding, ModeOut, ShowPath, SolidOut, Vec3, Who
+from zarfwright.web.models import FileFinding, ModeOut, ShowPath, Vec3, Who
+from zarfwright.web.show_models import BodyOut, SolidOut
 
 
 class AttributeOut(BaseModel):

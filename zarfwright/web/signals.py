@@ -2,34 +2,86 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Literal
 
 from flask import Response, abort, request
-from flask_openapi3 import APIBlueprint
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel
 
-from zarfwright.web.desk import Desk
-from zarfwright.web.live_link import LiveLink
-from zarfwright.web.models import Problem, ShowPath, SignalEvent, Ticket
-from zarfwright.web.shows import json_response, require_show
+from zarfwright.web.here import desk_of, json_response, services
+from zarfwright.web.models import Problem, ShowPath, Vec3
 
 
-def blueprint(desk: Desk | None, live: LiveLink | None, link: Any) -> APIBlueprint:
-    api = APIBlueprint("signals", __name__, abp_responses={404: Problem, 503: Problem})
+class Ticket(BaseModel):
+    """Where the live socket is, and what opens it for a minute."""
 
-    @api.get("/api/shows/<show>/ticket", responses={200: Ticket})
-    def ticket(path: ShowPath) -> Response:
-        """Where the live socket is now, and a ticket that opens it."""
-        require_show(desk, path.show)
-        if live is None or not live.wait_ready():
-            abort(503, "The picture is being restarted: try again in a moment.")
-        host = request.host.rsplit(":", 1)[0]
-        return json_response({"url": f"ws://{host}:{live.port}/", "ticket": live.ticket()})
+    url: str
+    ticket: str
 
-    @api.get("/api/shows/<show>/signal", responses={200: SignalEvent})
-    def signal(path: ShowPath) -> Response:
-        """What comes in, as it was told last."""
-        require_show(desk, path.show)
-        status = dict(live.status) if live is not None else {}
-        return json_response({"event": "signal", **status})
 
-    return api
+class SourceOut(BaseModel):
+    name: str
+    address: str
+    protocol: str
+    priority: int
+    rate_hz: float
+
+
+class UniverseOut(BaseModel):
+    universe: int
+    state: Literal["live", "held"]
+    lit_slots: int
+    last_source: str
+    sources: list[SourceOut]
+
+
+class SignalEvent(BaseModel):
+    """What comes in, told twice a second."""
+
+    event: Literal["signal"]
+    universes: list[UniverseOut]
+    dropped: dict[str, int]
+    drivers: dict[str, str]
+    latency_ms: dict[str, float]
+    kernel_drops: int
+    problem: str
+    listening: str
+    viewers: int
+    follow: bool
+
+
+class PatchEvent(BaseModel):
+    """The rows of the frames to come (a fixture's id once for each of its beams), value = raw * scale + offset for each
+    field, gobo images and photometric webs by key, and the facets of prisms (x, y in gate radii, turn in degrees)."""
+
+    event: Literal["patch"]
+    rig: int
+    fixtures: list[str]
+    fields: list[str]
+    scale: list[float]
+    offset: list[float]
+    peak_cd: list[float]
+    gobos: list[str]
+    webs: list[str]
+    prisms: list[list[Vec3]]
+
+
+api = APIBlueprint("signals", __name__, abp_responses={404: Problem, 503: Problem})
+
+
+@api.get("/api/shows/<show>/ticket", responses={200: Ticket})
+def ticket(path: ShowPath) -> Response:
+    """Where the live socket is now, and a ticket that opens it."""
+    desk_of(path.show)
+    live = services().live
+    if not live.wait_ready():
+        abort(503, "The picture is being restarted: try again in a moment.")
+    host = request.host.rsplit(":", 1)[0]
+    return json_response({"url": f"ws://{host}:{live.port}/", "ticket": live.ticket()})
+
+
+@api.get("/api/shows/<show>/signal", responses={200: SignalEvent})
+def signal(path: ShowPath) -> Response:
+    """What comes in, as it was told last."""
+    desk_of(path.show)
+    return json_response({"event": "signal", **services().live.status})

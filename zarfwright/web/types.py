@@ -2,57 +2,71 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Response, abort
-from flask_openapi3 import APIBlueprint
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel
 
-from zarfwright.core.show import TypeEntry
+from zarfwright.core.rig.things import TypeEntry
+from zarfwright.core.types.model import FixtureType
+from zarfwright.formats.findings import Finding
 from zarfwright.formats.gdtf import read_gdtf
 from zarfwright.web.desk import Desk
-from zarfwright.web.models import Problem, ShowPath, ThingPath, TypePreview, TypeQuery
-from zarfwright.web.shows import json_response, require_show, uploaded
+from zarfwright.web.here import attachment, desk_of, json_response, uploaded
+from zarfwright.web.models import FileFinding, ModeOut, Problem, ShowPath, ThingPath, Who
 
 
-def blueprint(desk: Desk | None, live: Any, link: Any) -> APIBlueprint:
-    api = APIBlueprint("types", __name__, abp_responses={400: Problem, 404: Problem})
+class TypePreview(BaseModel):
+    name: str
+    maker: str
+    modes: list[ModeOut]
+    findings: list[FileFinding]
+    added: bool
 
-    @api.post("/api/shows/<show>/types", responses={200: TypePreview})
-    def add_type(path: ShowPath, query: TypeQuery) -> Response:
-        """Take in a GDTF file (the `file` of a form): described first, added when asked."""
-        open_desk = require_show(desk, path.show)
-        data, name = uploaded("a GDTF file")
-        if query.preview:
-            fixture_type, found = read_gdtf(data, name)
-        else:
-            fixture_type, found, sha = open_desk.keep_gdtf(name, data)
-            open_desk.edit(
-                query.who, "add type", {"name": fixture_type.name, "maker": fixture_type.maker, "asset": sha}
-            )
-        return json_response(
-            {
-                "name": fixture_type.name,
-                "maker": fixture_type.maker,
-                "modes": [
-                    {"name": m.name, "footprint": m.footprint, "breaks": [], "channels": []} for m in fixture_type.modes
-                ],
-                "findings": [{"where": f.where, "what": f.what, "done": f.done} for f in found],
-                "added": not query.preview,
-            }
-        )
 
-    @api.get("/api/shows/<show>/types/<thing>/gdtf", responses={200: None})
-    def get_gdtf(path: ThingPath) -> Response:
-        """The GDTF file of a type, byte for byte as it came."""
-        open_desk = require_show(desk, path.show)
-        entry = open_desk.show.item(path.thing, "type").body
-        assert isinstance(entry, TypeEntry)
-        with open_desk.lock:
-            asset = open_desk.file.asset(entry.asset)
-        if asset is None:
-            abort(404, "The file of this type is missing from the show.")
-        response = Response(asset[1], mimetype="application/octet-stream")
-        response.headers.set("Content-Disposition", "attachment", filename=f"{entry.maker}@{entry.name}.gdtf")
-        return response
+class TypeQuery(Who):
+    """With `preview`, the file is read and described, and nothing is added."""
 
-    return api
+    preview: bool = False
+
+
+def kept_gdtf(desk: Desk, name: str, data: bytes) -> tuple[FixtureType, list[Finding], str]:
+    """Read a GDTF file and keep its bytes among the assets. Raises FormatError, and then keeps nothing."""
+    fixture_type, found = read_gdtf(data, name)
+    return fixture_type, found, desk.session.keep(name, data)
+
+
+api = APIBlueprint("types", __name__, abp_responses={400: Problem, 404: Problem})
+
+
+@api.post("/api/shows/<show>/types", responses={200: TypePreview})
+def add_type(path: ShowPath, query: TypeQuery) -> Response:
+    """Take in a GDTF file (the `file` of a form): described first, added when asked."""
+    desk = desk_of(path.show)
+    data, name = uploaded("a GDTF file")
+    if query.preview:
+        fixture_type, found = read_gdtf(data, name)
+    else:
+        fixture_type, found, sha = kept_gdtf(desk, name, data)
+        desk.edit(query.who, "add type", {"name": fixture_type.name, "maker": fixture_type.maker, "asset": sha})
+    return json_response(
+        {
+            "name": fixture_type.name,
+            "maker": fixture_type.maker,
+            "modes": [
+                {"name": m.name, "footprint": m.footprint, "breaks": [], "channels": []} for m in fixture_type.modes
+            ],
+            "findings": [vars(finding) for finding in found],
+            "added": not query.preview,
+        }
+    )
+
+
+@api.get("/api/shows/<show>/types/<thing>/gdtf", responses={200: None})
+def get_gdtf(path: ThingPath) -> Response:
+    """The GDTF file of a type, byte for byte as it came."""
+    desk = desk_of(path.show)
+    entry = desk.show.body(path.thing, TypeEntry)
+    asset = desk.session.asset(entry.asset)
+    if asset is None:
+        abort(404, "The file of this type is missing from the show.")
+    return attachment(asset[1], f"{entry.maker}@{entry.name}.gdtf")

@@ -6,6 +6,7 @@ made from the same models.
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
 from typing import Any
 
 from pydantic import ValidationError
@@ -33,97 +34,131 @@ from zarfwright.core.edits import (
     starting,
     underlay,
 )
-from zarfwright.core.edits.base import Arguments, Edit, EditFunction, NewId
+from zarfwright.core.edits.base import Arguments, Around, Edit, EditFunction, Needs, NewId
 from zarfwright.core.errors import JobError
 from zarfwright.core.show import Show
 
-EDITS: dict[str, tuple[type[Arguments], EditFunction[Any]]] = {
-    "add venue": (siting.AddVenue, siting.add_venue),
-    "add deck": (siting.AddDeck, siting.add_deck),
-    "add outline deck": (drawing.AddOutlineDeck, drawing.add_outline_deck),
-    "add drawing": (underlay.AddDrawing, underlay.add_drawing),
-    "set drawing": (underlay.SetDrawing, underlay.set_drawing),
-    "add panel": (drawing.AddPanel, drawing.add_panel),
-    "add wall": (drawing.AddWall, drawing.add_wall),
-    "cut opening": (drawing.CutOpening, drawing.cut_opening),
-    "add crowd": (crowding.AddCrowd, crowding.add_crowd),
-    "keep clear": (crowding.KeepClear, crowding.keep_clear),
-    "face crowd": (crowding.FaceCrowd, crowding.face_crowd),
-    "thin crowds": (crowding.ThinCrowds, crowding.thin_crowds),
-    "set outline": (drawing.SetOutline, drawing.set_outline),
-    "offset outline": (drawing.OffsetOutline, drawing.offset_outline),
-    "add mesh": (starting.AddMesh, starting.add_mesh),
-    "simplify mesh": (starting.SimplifyMesh, starting.simplify_mesh),
-    "set reflectance": (starting.SetReflectance, starting.set_reflectance),
-    "move datums": (placing.MoveDatums, placing.move_datums),
-    "join ends": (placing.JoinEnds, placing.join_ends),
-    "set above": (placing.SetAbove, placing.set_above),
-    "repeat": (placing.Repeat, placing.repeat),
-    "add piece": (starting.AddPiece, starting.add_piece),
-    "start site": (starting.StartSite, starting.start_site),
-    "duplicate": (copying.Duplicate, copying.duplicate),
-    "mirror": (mirroring.Mirror, mirroring.mirror),
-    "rotate": (arranging.Rotate, carrying.rotate_with),
-    "align": (arranging.Align, arranging.align),
-    "spread": (arranging.Spread, arranging.spread),
-    "drop": (arranging.Drop, arranging.drop),
-    "add truss": (siting.AddTruss, siting.add_truss),
-    "add figures": (siting.AddFigures, siting.add_figures),
-    "add viewpoint": (siting.AddViewpoint, siting.add_viewpoint),
-    "move": (siting.Move, siting.move),
-    "remove": (siting.Remove, siting.remove),
-    "set field": (fields.SetField, fields.set_field),
-    "set cells": (fields.SetCells, fields.set_cells),
-    "place along rail": (hanging.PlaceAlongRail, hanging.place_along_rail),
-    "place free": (hanging.PlaceFree, hanging.place_free),
-    "place one": (rehanging.PlaceOne, rehanging.place_one),
-    "put back": (rehanging.PutBack, rehanging.put_back),
-    "copy attitude": (rehanging.CopyAttitude, rehanging.copy_attitude),
-    "swap type": (rehanging.SwapType, rehanging.swap_type),
-    "arrange": (guides.Arrange, guides.arrange),
-    "make carrier": (carrying.MakeCarrier, carrying.make_carrier),
-    "put on": (carrying.PutOn, carrying.put_on),
-    "set pivot": (carrying.SetPivot, carrying.set_pivot),
-    "add label style": (labelling.AddLabelStyle, labelling.add_label_style),
-    "set label style": (labelling.SetLabelStyle, labelling.set_label_style),
-    "aim at": (aiming.AimAt, aiming.aim_at),
-    "hold values": (aiming.HoldValues, aiming.hold_values),
-    "release": (aiming.Release, aiming.release),
-    "number": (patching.Number, patching.number),
-    "address": (patching.Address, patching.address),
-    "unpatch": (patching.Unpatch, patching.unpatch),
-    "keep look": (keeping.KeepLook, keeping.keep_look),
-    "update look": (keeping.UpdateLook, keeping.update_look),
-    "play look": (keeping.PlayLook, keeping.play_look),
-    "add layer": (layering.AddLayer, layering.add_layer),
-    "set layer": (layering.SetLayer, layering.set_layer),
-    "isolate layer": (layering.IsolateLayer, layering.isolate_layer),
-    "activate layer": (layering.ActivateLayer, layering.activate_layer),
-    "to layer": (layering.ToLayer, layering.to_layer),
-    "remove layer": (layering.RemoveLayer, layering.remove_layer),
-    "set show": (setting.SetShow, setting.set_show),
-    "add type": (setting.AddType, setting.add_type),
-    "replace type": (shaping.ReplaceType, shaping.replace_type),
-    "start draft": (shaping.StartDraft, shaping.start_draft),
-    "change draft": (shaping.ChangeDraft, shaping.change_draft),
-    "repair draft": (shaping.RepairDraft, shaping.repair_draft),
-    "paste ranges": (shaping.PasteRanges, shaping.paste_ranges_edit),
-    "paste channels": (shaping.PasteChannels, shaping.paste_channels_edit),
+
+@dataclass(frozen=True)
+class Kind:
+    """An edit of one name: its arguments, how it is worked out, and what it needs of what is around."""
+
+    model: type[Arguments]
+    work: EditFunction[Any]
+    needs: Needs[Any] | None = None
+
+
+EDITS: dict[str, Kind] = {
+    "add venue": Kind(siting.AddVenue, siting.add_venue),
+    "add deck": Kind(siting.AddDeck, siting.add_deck),
+    "add outline deck": Kind(drawing.AddOutlineDeck, drawing.add_outline_deck),
+    "add drawing": Kind(underlay.AddDrawing, underlay.add_drawing),
+    "set drawing": Kind(underlay.SetDrawing, underlay.set_drawing),
+    "add panel": Kind(drawing.AddPanel, drawing.add_panel),
+    "add wall": Kind(drawing.AddWall, drawing.add_wall),
+    "cut opening": Kind(drawing.CutOpening, drawing.cut_opening),
+    "add crowd": Kind(crowding.AddCrowd, crowding.add_crowd),
+    "keep clear": Kind(crowding.KeepClear, crowding.keep_clear),
+    "face crowd": Kind(crowding.FaceCrowd, crowding.face_crowd),
+    "thin crowds": Kind(crowding.ThinCrowds, crowding.thin_crowds),
+    "set outline": Kind(drawing.SetOutline, drawing.set_outline),
+    "offset outline": Kind(drawing.OffsetOutline, drawing.offset_outline),
+    "add mesh": Kind(starting.AddMesh, starting.add_mesh, starting.needs_mesh),
+    "simplify mesh": Kind(starting.SimplifyMesh, starting.simplify_mesh),
+    "set reflectance": Kind(starting.SetReflectance, starting.set_reflectance),
+    "move datums": Kind(placing.MoveDatums, placing.move_datums),
+    "join ends": Kind(placing.JoinEnds, placing.join_ends),
+    "set above": Kind(placing.SetAbove, placing.set_above),
+    "repeat": Kind(placing.Repeat, placing.repeat),
+    "add piece": Kind(starting.AddPiece, starting.add_piece),
+    "start site": Kind(starting.StartSite, starting.start_site),
+    "duplicate": Kind(copying.Duplicate, copying.duplicate),
+    "mirror": Kind(mirroring.Mirror, mirroring.mirror),
+    "rotate": Kind(arranging.Rotate, carrying.rotate_with),
+    "align": Kind(arranging.Align, arranging.align),
+    "spread": Kind(arranging.Spread, arranging.spread),
+    "drop": Kind(arranging.Drop, arranging.drop),
+    "add truss": Kind(siting.AddTruss, siting.add_truss),
+    "add figures": Kind(siting.AddFigures, siting.add_figures),
+    "add viewpoint": Kind(siting.AddViewpoint, siting.add_viewpoint),
+    "move": Kind(siting.Move, siting.move),
+    "remove": Kind(siting.Remove, siting.remove),
+    "set field": Kind(fields.SetField, fields.set_field),
+    "set cells": Kind(fields.SetCells, fields.set_cells),
+    "place along rail": Kind(hanging.PlaceAlongRail, hanging.place_along_rail),
+    "place free": Kind(hanging.PlaceFree, hanging.place_free),
+    "place one": Kind(rehanging.PlaceOne, rehanging.place_one),
+    "put back": Kind(rehanging.PutBack, rehanging.put_back),
+    "copy attitude": Kind(rehanging.CopyAttitude, rehanging.copy_attitude),
+    "swap type": Kind(rehanging.SwapType, rehanging.swap_type),
+    "arrange": Kind(guides.Arrange, guides.arrange),
+    "make carrier": Kind(carrying.MakeCarrier, carrying.make_carrier),
+    "put on": Kind(carrying.PutOn, carrying.put_on),
+    "set pivot": Kind(carrying.SetPivot, carrying.set_pivot),
+    "add label style": Kind(labelling.AddLabelStyle, labelling.add_label_style),
+    "set label style": Kind(labelling.SetLabelStyle, labelling.set_label_style),
+    "aim at": Kind(aiming.AimAt, aiming.aim_at, aiming.needs_heads),
+    "hold values": Kind(aiming.HoldValues, aiming.hold_values),
+    "release": Kind(aiming.Release, aiming.release),
+    "number": Kind(patching.Number, patching.number),
+    "address": Kind(patching.Address, patching.address),
+    "unpatch": Kind(patching.Unpatch, patching.unpatch),
+    "keep look": Kind(keeping.KeepLook, keeping.keep_look, keeping.needs_values),
+    "update look": Kind(keeping.UpdateLook, keeping.update_look, keeping.needs_values),
+    "play look": Kind(keeping.PlayLook, keeping.play_look),
+    "add layer": Kind(layering.AddLayer, layering.add_layer),
+    "set layer": Kind(layering.SetLayer, layering.set_layer),
+    "isolate layer": Kind(layering.IsolateLayer, layering.isolate_layer),
+    "activate layer": Kind(layering.ActivateLayer, layering.activate_layer),
+    "to layer": Kind(layering.ToLayer, layering.to_layer),
+    "remove layer": Kind(layering.RemoveLayer, layering.remove_layer),
+    "set show": Kind(setting.SetShow, setting.set_show),
+    "add type": Kind(setting.AddType, setting.add_type),
+    "replace type": Kind(shaping.ReplaceType, shaping.replace_type, shaping.needs_type),
+    "start draft": Kind(shaping.StartDraft, shaping.start_draft, shaping.needs_files),
+    "change draft": Kind(shaping.ChangeDraft, shaping.change_draft),
+    "repair draft": Kind(shaping.RepairDraft, shaping.repair_draft),
+    "paste ranges": Kind(shaping.PasteRanges, shaping.paste_ranges_edit),
+    "paste channels": Kind(shaping.PasteChannels, shaping.paste_channels_edit),
 }
 
 
-def perform(show: Show, kind: str, args: dict[str, Any], new_id: NewId) -> Edit:
-    """Work out an edit by name. Raises JobError, with the field at fault, when it cannot be done."""
+@dataclass(frozen=True)
+class Ready:
+    """An edit with all that it needs: `show` is what it was seen on, with what was read for it."""
+
+    kind: Kind
+    args: Arguments
+    show: Show
+
+    def on(self, show: Show, new_id: NewId) -> Edit:
+        """Work it out on a show, which may be a later one. Raises JobError, with the field at fault."""
+        types = {key: self.show.types[key] for key in self.show.types.keys() - show.types.keys()}
+        meshes = {key: self.show.meshes[key] for key in self.show.meshes.keys() - show.meshes.keys()}
+        if types or meshes:
+            show = replace(show, types={**types, **show.types}, meshes={**meshes, **show.meshes})
+        return self.kind.work(show, self.args, new_id)
+
+
+def ready(show: Show, kind: str, args: dict[str, Any], around: Around | None = None) -> Ready:
+    """An edit by name, with what it needs of what is around. Raises JobError, with the field at fault."""
     if kind not in EDITS:
         raise JobError(f"There is no edit called “{kind}”.")
-    model, function = EDITS[kind]
+    named = EDITS[kind]
     try:
-        arguments = model.model_validate(args)
+        arguments = named.model.model_validate(args)
     except ValidationError as wrong:
         first = wrong.errors()[0]
         field = ".".join(str(part) for part in first["loc"])
         raise JobError(f"“{field}” cannot be used: {first['msg']}.", field) from wrong
-    return function(show, arguments, new_id)
+    if named.needs is not None and around is not None:
+        show, arguments = named.needs(show, arguments, around)
+    return Ready(named, arguments, show)
 
 
-__all__ = ["EDITS", "Arguments", "Edit", "perform"]
+def perform(show: Show, kind: str, args: dict[str, Any], new_id: NewId) -> Edit:
+    """Work out an edit by name, from its arguments alone. Raises JobError, with the field at fault."""
+    return ready(show, kind, args).on(show, new_id)
+
+
+__all__ = ["EDITS", "Arguments", "Around", "Edit", "Ready", "perform", "ready"]

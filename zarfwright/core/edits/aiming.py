@@ -8,11 +8,13 @@ from dataclasses import replace
 import numpy as np
 
 from zarfwright.core.aim import aim
+from zarfwright.core.dmx.compile import fixture_of
 from zarfwright.core.dmx.features import INDEX
-from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, listed, require_some
+from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, changed, listed, require_some
 from zarfwright.core.errors import JobError
 from zarfwright.core.rig.hang import clamp_placement
-from zarfwright.core.show import Fixture, Item, Show
+from zarfwright.core.rig.things import Fixture
+from zarfwright.core.show import Item, Show
 from zarfwright.core.space import Vec
 from zarfwright.core.types.chain import chain_of
 
@@ -33,6 +35,16 @@ def chosen_fixtures(show: Show, ids: list[str]) -> list[tuple[Item, Fixture]]:
         assert isinstance(item.body, Fixture)
         pairs.append((item, item.body))
     return pairs
+
+
+def needs_heads(show: Show, args: AimAt, around: Around) -> tuple[Show, AimAt]:
+    """Where the heads are now, so that each goes the short way round."""
+    if args.now:
+        return show, args
+    # Of a fixture of several cells the first one's.
+    seen = {fixture_of(key): value for key, value in reversed(around.values().items())}
+    now = {one: (seen[one]["pan"], seen[one]["tilt"]) for one in args.ids if one in seen}
+    return show, args.model_copy(update={"now": now})
 
 
 def aim_at(show: Show, args: AimAt, new_id: NewId) -> Edit:

@@ -10,26 +10,25 @@ import numpy as np
 
 from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, length, listed, require_some
 from zarfwright.core.errors import JobError
+from zarfwright.core.kinds import Placed
 from zarfwright.core.raycast import Caster
 from zarfwright.core.scene import solids, solids_of
-from zarfwright.core.show import Crowd, Deck, Figure, Item, MeshPiece, Panel, Piece, Show, Truss, Wall
+from zarfwright.core.show import Item, Show
+from zarfwright.core.site.things import Crowd, Deck, Panel, Truss, Wall
 from zarfwright.core.space import Floats, rotate
 from zarfwright.core.units import parse_angle_deg
 
-PLACED = (Deck, Wall, Panel, Piece, MeshPiece, Truss, Figure, Crowd)
-Placed = Deck | Wall | Panel | Piece | MeshPiece | Truss | Figure | Crowd
 WHOLE_DEG = 360.0 - 1e-9
 LEVEL_DEG = 1e-6
 ABOVE_M = 3.0
 """What is no more than this above a thing is something to be put on."""
-STOOD_ON = ("deck", "piece", "mesh")
 
 
 def placed_among(show: Show, ids: list[str]) -> list[Item]:
     """The things with a place among some. Raises JobError when there are none."""
     require_some(ids, "what to arrange")
     items = [show.item(one) for one in ids]
-    found = [item for item in items if isinstance(item.body, PLACED)]
+    found = [item for item in items if item.is_a.placed]
     if not found:
         raise JobError(f"{listed(show, ids)} cannot be arranged here: select decks, scenery, structures or people.")
     return found
@@ -47,9 +46,9 @@ def moved_body(body: Placed, by: Floats) -> Placed:
     return replace(body, position=(px + x, py + y, pz + z))
 
 
-def bounds_of(item: Item) -> tuple[Floats, Floats]:
+def bounds_of(show: Show, item: Item) -> tuple[Floats, Floats]:
     """The least and greatest corner (3,) of what is seen of a thing. Raises JobError where nothing is."""
-    seen = [solid for solid in solids_of(item) if not solid.id.endswith("/rig")]
+    seen = [solid for solid in solids_of(show, item) if not solid.id.endswith("/rig")]
     if not seen:
         raise JobError(f"{item.name} has nothing that could be measured.")
     corners = [
@@ -140,7 +139,7 @@ def turned_body(body: Placed, degrees: float, about: Floats) -> Placed:
 def rotate_things(show: Show, args: Rotate, _: NewId) -> Edit:
     items = placed_among(show, args.ids)
     degrees = parse_angle_deg(args.degrees)
-    bounds = [bounds_of(item) for item in items]
+    bounds = [bounds_of(show, item) for item in items]
     middles = [(low + high) / 2 for low, high in bounds]
     low, high = np.min([b[0] for b in bounds], axis=0), np.max([b[1] for b in bounds], axis=0)
     common = (low + high) / 2
@@ -165,7 +164,7 @@ WORDS = {"x": ("stage right", "stage left"), "y": ("downstage", "upstage"), "z":
 def align(show: Show, args: Align, _: NewId) -> Edit:
     items = placed_among(show, args.ids)
     k = "xyz".index(args.axis)
-    bounds = [bounds_of(item) for item in items]
+    bounds = [bounds_of(show, item) for item in items]
     low, high = min(b[0][k] for b in bounds), max(b[1][k] for b in bounds)
     changes = []
     for item, (own_low, own_high) in zip(items, bounds, strict=True):
@@ -193,7 +192,9 @@ def spread(show: Show, args: Spread, _: NewId) -> Edit:
     if len(items) < 3:
         raise JobError("Spreading takes three things: the first and the last stay where they are.", "ids")
     k = "xyz".index(args.axis)
-    with_bounds = sorted(((item, *bounds_of(item)) for item in items), key=lambda one: float(one[1][k] + one[2][k]))
+    with_bounds = sorted(
+        ((item, *bounds_of(show, item)) for item in items), key=lambda one: float(one[1][k] + one[2][k])
+    )
     sizes = [float(high[k] - low[k]) for _, low, high in with_bounds]
     first, last = with_bounds[0], with_bounds[-1]
     start, end = float(first[1][k] + first[2][k]) / 2, float(last[1][k] + last[2][k]) / 2
@@ -220,9 +221,9 @@ def drop(show: Show, args: Drop, _: NewId) -> Edit:
     items = placed_among(show, args.ids)
     going = {item.id for item in items}
     # What hangs above is nothing to stand on, nor is a roof.
-    rest = [item for item in show.items.values() if item.id not in going and item.kind in STOOD_ON]
-    caster = Caster(solids(rest))
-    bounds = [bounds_of(item) for item in items]
+    rest = [item for item in show.items.values() if item.id not in going and item.is_a.stood_on]
+    caster = Caster(solids(show, rest))
+    bounds = [bounds_of(show, item) for item in items]
     starts = np.array([[*(low + high)[:2] / 2, high[2] + ABOVE_M] for low, high in bounds])
     met = caster.first(starts, np.tile([0.0, 0.0, -1.0], (len(items), 1)))
     changes = []

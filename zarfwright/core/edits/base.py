@@ -9,13 +9,12 @@ from typing import Protocol, TypeVar
 from pydantic import BaseModel, ConfigDict
 
 from zarfwright.core.errors import JobError
-from zarfwright.core.show import Body, Change, Item, Show
+from zarfwright.core.kinds import KINDS, Body
+from zarfwright.core.mesh import MeshFile
+from zarfwright.core.show import Change, Item, Show
+from zarfwright.core.types.model import FixtureType
 from zarfwright.core.units import parse_length, parse_typed
 
-LAYERED = frozenset(
-    {"venue", "deck", "wall", "panel", "piece", "mesh", "truss", "figure", "crowd", "fixture", "carrier"}
-)
-"""Kinds that lie on layers."""
 NewId = Callable[[], str]
 
 
@@ -25,6 +24,7 @@ class Arguments(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
 
+A = TypeVar("A", bound=Arguments)
 A_contra = TypeVar("A_contra", bound=Arguments, contravariant=True)
 
 
@@ -42,6 +42,33 @@ class EditFunction(Protocol[A_contra]):
     """The shape of every edit."""
 
     def __call__(self, show: Show, args: A_contra, new_id: NewId, /) -> Edit: ...
+
+
+Values = dict[str, dict[str, float]]
+"""Of features, by fixture or by cell (`id/3`)."""
+
+
+class Around(Protocol):
+    """What is outside of the show that an edit may need. It may take its time: it is asked before the edit is worked
+    out, with nothing locked."""
+
+    def values(self) -> Values:
+        """What every fixture shows now; none where nothing is live."""
+
+    def type_in(self, asset: str) -> FixtureType | None:
+        """The type that a GDTF file among the assets holds."""
+
+    def mesh_in(self, asset: str) -> MeshFile | None:
+        """What a mesh file among the assets holds."""
+
+    def keep(self, name: str, data: bytes) -> str:
+        """Keep bytes among the assets; gives their asset."""
+
+
+class Needs(Protocol[A]):
+    """What an edit needs of what is around: its arguments with it filled in, and the show with what was read."""
+
+    def __call__(self, show: Show, args: A, around: Around, /) -> tuple[Show, A]: ...
 
 
 def length(show: Show, text: str, field: str, least: float | None = None, most: float = 2000.0) -> float:
@@ -81,7 +108,7 @@ def added(show: Show, kind: str, bodies: Iterable[Body], new_id: NewId) -> list[
     """New items of one kind, after those that are there."""
     start = last_order(show, kind)
     active = show.settings.active_layer
-    layer = active if active in show.items and kind in LAYERED else None
+    layer = active if active in show.items and KINDS[kind].layered else None
     return [Item(new_id(), kind, body, layer=layer, order=start + i) for i, body in enumerate(bodies)]
 
 

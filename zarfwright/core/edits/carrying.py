@@ -9,15 +9,16 @@ from typing import Literal
 
 import numpy as np
 
-from zarfwright.core.edits.arranging import PLACED, Rotate, bounds_of, moved_body, rotate_things, turned_body
+from zarfwright.core.edits.arranging import Rotate, bounds_of, moved_body, rotate_things, turned_body
 from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, free_name, listed, made, require_some
 from zarfwright.core.errors import JobError
+from zarfwright.core.kinds import Body, is_placed
 from zarfwright.core.rig.hang import clamp_placement
-from zarfwright.core.show import Body, Carrier, Change, Fixture, Item, Look, Show
+from zarfwright.core.rig.things import Carrier, Fixture
+from zarfwright.core.settings import Look
+from zarfwright.core.show import Change, Item, Show
 from zarfwright.core.space import Floats, Placement, about, multiply, quat, rotate, vec
 from zarfwright.core.units import parse_angle_deg, parse_count
-
-CARRIED = ("deck", "wall", "panel", "piece", "mesh", "truss", "figure", "crowd", "fixture", "carrier")
 
 
 def inside_of(show: Show, carrier: str) -> list[Item]:
@@ -66,7 +67,7 @@ def carried(show: Show, items: Iterable[Item], by: Floats, turn_deg: float, pivo
             turn = about((0.0, 0.0, 1.0), math.radians(turn_deg))
             moved = pivot + rotate(turn, np.asarray(body.position) - pivot) + by
             after = replace(body, position=vec(moved), turn_deg=body.turn_deg + turn_deg)
-        elif isinstance(body, PLACED):
+        elif is_placed(body):
             after = moved_body(turned_body(body, turn_deg, pivot) if turn_deg else body, by)
         else:
             continue
@@ -87,8 +88,8 @@ def _middle(show: Show, items: list[Item]) -> Floats:
             low, high = np.minimum(low, place), np.maximum(high, place)
         elif isinstance(item.body, Carrier):
             low, high = np.minimum(low, item.body.position), np.maximum(high, item.body.position)
-        elif isinstance(item.body, PLACED):
-            own_low, own_high = bounds_of(item)
+        elif is_placed(item.body):
+            own_low, own_high = bounds_of(show, item)
             low, high = np.minimum(low, own_low), np.maximum(high, own_high)
     return np.asarray((low + high) / 2)
 
@@ -96,7 +97,7 @@ def _middle(show: Show, items: list[Item]) -> Floats:
 def _taken(show: Show, ids: list[str]) -> list[Item]:
     """What can be on a carrier of the things named, without what is inside of carriers among them."""
     require_some(ids, "what to put on a carrier")
-    items = [item for item in map(show.item, ids) if item.kind in CARRIED]
+    items = [item for item in map(show.item, ids) if item.is_a.carried]
     if not items:
         raise JobError(f"{listed(show, ids)} cannot be on a carrier: select structures, fixtures, scenery or people.")
     for item in items:
@@ -211,7 +212,7 @@ def rotate_with(show: Show, args: Rotate, new_id: NewId) -> Edit:
         return rotate_things(show, args, new_id)
     degrees = parse_angle_deg(args.degrees)
     covered = {one.id for item in carriers for one in inside_of(show, item.id)}
-    others = [show.items[one] for one in args.ids if one not in covered and isinstance(show.items[one].body, PLACED)]
+    others = [show.items[one] for one in args.ids if one not in covered and show.items[one].is_a.placed]
     outer = [item for item in carriers if item.id not in covered]
     common = _middle(show, with_inside(show, [*outer, *others]))
     changes = []

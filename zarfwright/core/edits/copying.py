@@ -7,12 +7,14 @@ from dataclasses import replace
 
 import numpy as np
 
-from zarfwright.core.edits.arranging import PLACED, moved_body, signed_length
+from zarfwright.core.edits.arranging import moved_body, signed_length
 from zarfwright.core.edits.base import Arguments, Edit, NewId, added, listed, made, require_some
 from zarfwright.core.edits.carrying import with_inside
 from zarfwright.core.edits.siting import slid
 from zarfwright.core.errors import JobError
-from zarfwright.core.show import Body, Carrier, Fixture, Item, Show
+from zarfwright.core.kinds import Body, is_placed
+from zarfwright.core.rig.things import Carrier, Fixture
+from zarfwright.core.show import Item, Show
 from zarfwright.core.space import Floats, Placement, vec
 from zarfwright.core.units import parse_count
 
@@ -75,7 +77,7 @@ def all_of(show: Show, ids: list[str]) -> list[Item]:
     """The things, what is on carriers among them, and what hangs on structures among all these. Raises JobError."""
     require_some(ids, "what to copy")
     items = with_inside(show, [show.item(one) for one in dict.fromkeys(ids)])
-    items = [item for item in items if isinstance(item.body, (*PLACED, Carrier, Fixture))]
+    items = [item for item in items if item.is_a.carried]
     if not items:
         raise JobError(f"{listed(show, ids)} cannot be copied: select fixtures, structures, scenery or people.")
     there = {item.id for item in items}
@@ -115,5 +117,5 @@ def _shifted(show: Show, item: Item, by: Floats) -> tuple[Body, str]:
         return replace(body, placement=Placement(vec(np.asarray(place.position) + by), place.rotation)), ""
     if isinstance(body, Carrier):
         return replace(body, position=vec(np.asarray(body.position) + by), number=None), ""
-    assert isinstance(body, PLACED)
+    assert is_placed(body)
     return moved_body(body, by), ""

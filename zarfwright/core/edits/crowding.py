@@ -24,10 +24,12 @@ from zarfwright.core.edits.drawing import Outlined, corners_of
 from zarfwright.core.errors import JobError
 from zarfwright.core.readiness import full_text
 from zarfwright.core.scene import crowd_solids, people_of, solids
-from zarfwright.core.show import Change, Crowd, Show, Viewpoint
+from zarfwright.core.settings import Viewpoint
+from zarfwright.core.show import Change, Show
 from zarfwright.core.site.crowd import STAGE, fingerprint
 from zarfwright.core.site.footprints import CHEST_M, KNEES_M, footprint
 from zarfwright.core.site.outline import Corner, polygon_of
+from zarfwright.core.site.things import Crowd
 from zarfwright.core.site.visibility import needed, seen
 from zarfwright.core.units import parse_count
 
@@ -180,7 +182,7 @@ def thin_crowds(show: Show, args: ThinCrowds, _: NewId) -> Edit:
     full = show.after(Change(item, replace(item, body=crowd)) for item, crowd in whole)
     every = [item for item in full.items.values() if item.kind != "fixture" and not full.hidden(item)]
     people = [solid.id for item, crowd in whole for solid in crowd_solids(item, crowd)]
-    stay = dict(zip(people, needed(seen(solids(every), people, views)).tolist(), strict=True))
+    stay = dict(zip(people, needed(seen(solids(full, every), people, views)).tolist(), strict=True))
     changes, left = [], 0
     for item, crowd in whole:
         out = tuple(i for i in range(people_of(crowd).count) if not stay[f"{item.id}/{i + 1}"])

@@ -20,9 +20,9 @@ from zarfwright.core.edits.base import (
     within,
 )
 from zarfwright.core.errors import JobError
-from zarfwright.core.show import Crowd, Deck, Panel, Show, Wall
+from zarfwright.core.show import Show
 from zarfwright.core.site.outline import Corner, area_m2, checked, length_m, offset, polygon_of, rectangle
-from zarfwright.core.site.things import Finish
+from zarfwright.core.site.things import Crowd, Deck, Finish, Panel, Wall
 from zarfwright.core.units import format_length, parse_angle_deg, parse_count
 
 Corners = list[tuple[float, float, float]]
@@ -156,9 +156,7 @@ class CutOpening(Arguments):
 
 
 def cut_opening(show: Show, args: CutOpening, _: NewId) -> Edit:
-    item = show.item(args.id, "wall")
-    wall = item.body
-    assert isinstance(wall, Wall)
+    item, wall = show.thing(args.id, Wall)
     whole = length_m(wall.corners, wall.closed)
     along = within(length(show, args.along, "along", 0.0), "along", 0.0, whole)
     width = length(show, args.width, "width", 0.05, whole)

@@ -16,9 +16,10 @@ from zarfwright.core.edits.rehanging import rails_kept
 from zarfwright.core.errors import JobError
 from zarfwright.core.rig.gels import parse_gel
 from zarfwright.core.rig.hang import hang_rail, require_on_rail
-from zarfwright.core.show import Carrier, Change, Deck, Fixture, Show, Truss
+from zarfwright.core.rig.things import Carrier, Fixture
+from zarfwright.core.show import Change, Show
 from zarfwright.core.site.structures import end_trims_m, rake_for_trims, raked_length_m
-from zarfwright.core.site.things import Finish
+from zarfwright.core.site.things import Deck, Finish, Truss
 from zarfwright.core.space import Placement, about, multiply, quat, to_matrix
 from zarfwright.core.units import parse_count, parse_typed
 

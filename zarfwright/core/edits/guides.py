@@ -8,9 +8,10 @@ from typing import Literal
 
 import numpy as np
 
-from zarfwright.core.edits.arranging import PLACED, Placed, moved_body
+from zarfwright.core.edits.arranging import moved_body
 from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, length, listed, require_some, within
 from zarfwright.core.errors import JobError
+from zarfwright.core.kinds import Body, is_placed
 from zarfwright.core.rig.arrange import (
     Ends,
     Facing,
@@ -28,9 +29,11 @@ from zarfwright.core.rig.arrange import (
 )
 from zarfwright.core.rig.hang import clamp_placement, hang_rail
 from zarfwright.core.rig.rails import along_of
-from zarfwright.core.show import Body, Change, Crowd, Fixture, Hang, Item, Panel, Piece, Show, Truss, Wall
+from zarfwright.core.rig.things import Fixture, Hang
+from zarfwright.core.show import Change, Item, Show
 from zarfwright.core.site.outline import polygon_of
 from zarfwright.core.site.structures import rail_label, rail_of
+from zarfwright.core.site.things import Crowd, Panel, Piece, Truss, Wall
 from zarfwright.core.space import Floats, Placement, about, multiply, quat, rotate, vec
 from zarfwright.core.units import format_length, parse_angle_deg, parse_count
 
@@ -89,8 +92,7 @@ def guide_of(show: Show, args: Arrange) -> Guide:
             raise JobError("A ring needs a span: type at least 1 degree.", "span")
         return Ring(np.array(args.centre), radius, last, parse_angle_deg(args.start_angle), span)
     if args.guide == "rail":
-        truss = show.item(args.structure, "truss").body
-        assert isinstance(truss, Truss)
+        truss = show.body(args.structure, Truss)
         rail = rail_of(truss, args.rail)
         first = length(show, args.rail_from, "rail_from", 0.0) if args.rail_from.strip() else 0.0
         last = length(show, args.rail_to, "rail_to", 0.0) if args.rail_to.strip() else rail.length_m
@@ -171,7 +173,7 @@ def _moved(show: Show, item: Item, to: Floats, rail: tuple[str, str, float] | No
                 return replace(body, hang=replace(body.hang, along_m=along)), False
             return replace(body, hang=None, placement=Placement(vec(to), now.rotation)), True
         return replace(body, placement=Placement(vec(to), now.rotation)), False
-    assert isinstance(body, PLACED)
+    assert is_placed(body)
     return moved_body(body, to - anchor_of(show, item)), False
 
 
@@ -199,7 +201,7 @@ def _faced(show: Show, item: Item, body: Body, wanted: float | None, spin: float
 
 def arrange(show: Show, args: Arrange, _: NewId) -> Edit:
     require_some(args.ids, "what to arrange")
-    items = [item for item in map(show.item, args.ids) if isinstance(item.body, (*PLACED, Fixture))]
+    items = [item for item in map(show.item, args.ids) if (item.is_a.placed or item.kind == "fixture")]
     # What hangs on a structure that is arranged too goes with it.
     going = {item.id for item in items if item.kind == "truss"}
     items = [i for i in items if not (isinstance(i.body, Fixture) and i.body.hang and i.body.hang.structure in going)]
@@ -252,8 +254,7 @@ def arrange(show: Show, args: Arrange, _: NewId) -> Edit:
 
 def _where(show: Show, args: Arrange) -> str:
     if args.guide == "rail":
-        truss = show.item(args.structure, "truss").body
-        assert isinstance(truss, Truss)
+        truss = show.body(args.structure, Truss)
         return f"along {truss.name}, {rail_label(truss, args.rail)}"
     return {"line": "on a line", "ring": "on a ring", "grid": "on a grid"}[args.guide]
 
@@ -276,4 +277,4 @@ def _facings(
     return list(np.degrees(np.arctan2(to[:, 1], to[:, 0])).tolist()), none
 
 
-__all__ = ["Arrange", "Placed", "anchor_of", "arrange", "changed", "guide_of"]
+__all__ = ["Arrange", "anchor_of", "arrange", "changed", "guide_of"]

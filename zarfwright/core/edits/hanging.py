@@ -8,16 +8,17 @@ from typing import Literal
 from zarfwright.core.edits.base import Arguments, Edit, NewId, added, length, made
 from zarfwright.core.errors import JobError
 from zarfwright.core.rig.arrange import Ends, fill_length, step_length
-from zarfwright.core.show import Fixture, Hang, Show, Side, Truss, TypeEntry
+from zarfwright.core.rig.things import Fixture, Hang, Side, TypeEntry
+from zarfwright.core.show import Show
 from zarfwright.core.site.structures import Rail, rail_label, rail_of
+from zarfwright.core.site.things import Truss
 from zarfwright.core.space import Placement, Vec, about, quat
 from zarfwright.core.units import parse_count
 
 
 def type_and_mode(show: Show, type_id: str, mode: str) -> tuple[TypeEntry, str]:
     """The entry of a type and the name of a mode that it has. Raises JobError."""
-    entry = show.item(type_id, "type").body
-    assert isinstance(entry, TypeEntry)
+    entry = show.body(type_id, TypeEntry)
     if type_id not in show.types:
         raise JobError(f"The GDTF of {entry.name} is missing from this show: add it again.", "type")
     modes = [one.name for one in show.types[type_id].modes]
@@ -54,8 +55,7 @@ class PlaceAlongRail(Arguments):
 
 def place_along_rail(show: Show, args: PlaceAlongRail, new_id: NewId) -> Edit:
     entry, mode = type_and_mode(show, args.type, args.mode)
-    truss = show.item(args.structure, "truss").body
-    assert isinstance(truss, Truss)
+    truss = show.body(args.structure, Truss)
     rail = rail_of(truss, args.rail)
     margin = length(show, args.margin, "margin", 0.0) if args.ends == "margin" else 0.0
     places = _places(show, args, rail, margin)

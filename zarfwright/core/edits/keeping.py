@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import TypeVar
 
 from zarfwright.core.dmx.compile import fixture_of
 from zarfwright.core.dmx.features import INDEX
-from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, free_name, made
+from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, Values, added, changed, free_name, made
 from zarfwright.core.edits.carrying import carriers_brought, carriers_now
 from zarfwright.core.errors import JobError
 from zarfwright.core.lighting import fitting_ev
 from zarfwright.core.looks import next_number
-from zarfwright.core.show import SHOW_ID, Look, Settings, Show
+from zarfwright.core.settings import Look, Settings
+from zarfwright.core.show import SHOW_ID, Show
 
 LOCKED_FAR_EV = 1.5
-Values = dict[str, dict[str, float]]
 
 
 def _checked(show: Show, values: Values) -> Values:
@@ -29,7 +30,7 @@ def _checked(show: Show, values: Values) -> Values:
 
 
 class KeepLook(Arguments):
-    """Keep values by fixture or cell (`id/3`) as a new look; the desk fills in what is seen where there are none."""
+    """Keep values by fixture or cell (`id/3`) as a new look; where there are none, what is seen."""
 
     name: str = ""
     note: str = ""
@@ -43,6 +44,13 @@ def keep_look(show: Show, args: KeepLook, new_id: NewId) -> Edit:
     look = Look(name, next_number(show), values, note, carriers_now(show), fitting_ev(show, values))
     items = added(show, "look", [look], new_id)
     return Edit((made(items[0]),), f"Keep look {look.number}, {name}", (items[0].id,))
+
+
+L = TypeVar("L", "KeepLook", "UpdateLook")
+
+
+def needs_values(show: Show, args: L, around: Around) -> tuple[Show, L]:
+    return show, args if args.values else args.model_copy(update={"values": around.values()})
 
 
 class UpdateLook(Arguments):
@@ -85,8 +93,7 @@ def play_look(show: Show, args: PlayLook, _: NewId) -> Edit:
     settings = replace(show.settings, playing=args.id, follow_console=False)
     if args.id is None:
         return Edit((changed(show.item(SHOW_ID), settings),), "Play no look")
-    look = show.item(args.id, "look").body
-    assert isinstance(look, Look)
+    look = show.body(args.id, Look)
     moves, names = carriers_brought(show, look.carriers)
     report = (
         (f"{', '.join(names)}: brought to where the look has {'it' if len(names) == 1 else 'them'}.",) if names else ()

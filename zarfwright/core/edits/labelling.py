@@ -6,8 +6,8 @@ from dataclasses import replace
 
 from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, free_name, made, within
 from zarfwright.core.errors import JobError
-from zarfwright.core.rig.things import LABEL_FIELDS, LABEL_SHAPES, LABEL_VIEWS
-from zarfwright.core.show import LabelStyle, Show
+from zarfwright.core.rig.things import LABEL_FIELDS, LABEL_SHAPES, LABEL_VIEWS, LabelStyle
+from zarfwright.core.show import Show
 
 
 class AddLabelStyle(Arguments):

@@ -6,7 +6,6 @@ import re
 from dataclasses import replace
 
 from zarfwright.core.edits.base import (
-    LAYERED,
     Arguments,
     Edit,
     NewId,
@@ -18,7 +17,8 @@ from zarfwright.core.edits.base import (
     require_some,
 )
 from zarfwright.core.errors import JobError
-from zarfwright.core.show import SHOW_ID, Change, Item, Layer, Show
+from zarfwright.core.settings import Layer
+from zarfwright.core.show import SHOW_ID, Change, Item, Show
 
 COLOURS = ("#d6a74e", "#63c0a8", "#7aa7d9", "#c48bd0", "#e2873f", "#9fb86a", "#e4687d", "#8ca2a4")
 COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
@@ -105,7 +105,7 @@ class ToLayer(Arguments):
 def to_layer(show: Show, args: ToLayer, _: NewId) -> Edit:
     require_some(args.ids, "what to put on the layer")
     name = show.item(args.layer, "layer").name if args.layer is not None else "no layer"
-    items = [item for item in map(show.item, args.ids) if item.kind in LAYERED]
+    items = [item for item in map(show.item, args.ids) if item.is_a.layered]
     changes = tuple(_on(item, args.layer) for item in items if item.layer != args.layer)
     return Edit(changes, f"Put {listed(show, args.ids)} on {name}", tuple(args.ids))
 

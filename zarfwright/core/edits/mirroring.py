@@ -9,13 +9,17 @@ from typing import Any
 
 import numpy as np
 
-from zarfwright.core.edits.arranging import PLACED, mirrored
+from zarfwright.core.edits.arranging import mirrored
 from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, free_name, listed, made
 from zarfwright.core.edits.copying import all_of, blank, next_numbers
+from zarfwright.core.kinds import Body, is_placed
 from zarfwright.core.rig.hang import SIDES_DEG, clamp_placement, hanging_axes, hanging_frame
 from zarfwright.core.rig.rails import along_of
-from zarfwright.core.show import Body, Carrier, Change, Fixture, Hang, Item, Look, Show, Truss
+from zarfwright.core.rig.things import Carrier, Fixture, Hang
+from zarfwright.core.settings import Look
+from zarfwright.core.show import Change, Item, Show
 from zarfwright.core.site.structures import Rail, truss_rails
+from zarfwright.core.site.things import Truss
 from zarfwright.core.space import Placement, inverse, multiply, to_matrix
 from zarfwright.core.types.chain import chain_of
 
@@ -114,7 +118,7 @@ def _image(body: Body) -> Body:
     if isinstance(body, Carrier):
         x, y, z = body.position
         return replace(body, position=(-x, y, z), turn_deg=-body.turn_deg)
-    assert isinstance(body, PLACED)
+    assert is_placed(body)
     return mirrored(body)
 
 

@@ -11,8 +11,6 @@ import numpy as np
 
 from zarfwright.core.edits.arranging import (
     ABOVE_M,
-    PLACED,
-    Placed,
     bounds_of,
     moved_body,
     placed_among,
@@ -33,9 +31,13 @@ from zarfwright.core.edits.base import (
     within,
 )
 from zarfwright.core.errors import JobError
-from zarfwright.core.show import Body, Crowd, Drawing, Fixture, Item, Show, Truss, Venue, Viewpoint, Wall
+from zarfwright.core.kinds import Body, Placed, is_placed
+from zarfwright.core.rig.things import Fixture
+from zarfwright.core.settings import Viewpoint
+from zarfwright.core.show import Item, Show
 from zarfwright.core.site.loads import height_below
 from zarfwright.core.site.structures import rail_names, truss_placement, truss_rails
+from zarfwright.core.site.things import Crowd, Drawing, Truss, Venue, Wall
 from zarfwright.core.space import Floats, Placement, vec
 from zarfwright.core.units import format_length, parse_angle_deg, parse_count
 
@@ -53,7 +55,7 @@ def _seen_from(show: Show, item: Item, x: float, y: float) -> Body | None:
     body, by = item.body, np.array([-x, -y, 0.0])
     if isinstance(body, Crowd) and body.target is not None:
         body = replace(body, target=(body.target[0] - x, body.target[1] - y))
-    if isinstance(body, PLACED):
+    if is_placed(body):
         return moved_body(body, by)
     if isinstance(body, Venue):
         return replace(body, centre_m=body.centre_m - x, upstage_m=body.upstage_m - y, downstage_m=body.downstage_m + y)
@@ -146,7 +148,7 @@ def set_above(show: Show, args: SetAbove, _: NewId) -> Edit:
     height = length(show, args.height, "height", 0.0, 200.0)
     changes = []
     for item in items:
-        low, high = bounds_of(item)
+        low, high = bounds_of(show, item)
         foot = item.body.position[2] if isinstance(item.body, Truss) else float(low[2])
         # What stands inside of a deck is meant to stand on it, as with things that are dropped.
         middle = np.array([[*(low + high)[:2] / 2, high[2] + ABOVE_M]])

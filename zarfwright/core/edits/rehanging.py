@@ -17,9 +17,12 @@ from zarfwright.core.errors import JobError
 from zarfwright.core.patch import conflicts, occupied
 from zarfwright.core.rig.hang import clamp_placement, hang_rail
 from zarfwright.core.rig.rails import nearest_rail
-from zarfwright.core.show import Change, Fixture, Hang, Item, Look, Show, Side, Truss
+from zarfwright.core.rig.things import Fixture, Hang, Side
+from zarfwright.core.settings import Look
+from zarfwright.core.show import Change, Item, Show
 from zarfwright.core.site.loads import height_below
 from zarfwright.core.site.structures import rail_label, rail_of, start_side, truss_rails
+from zarfwright.core.site.things import Truss
 from zarfwright.core.space import Floats, Placement, from_matrix, quat, unit, vec
 from zarfwright.core.types.chain import chains_of
 from zarfwright.core.types.model import FixtureType
@@ -66,8 +69,7 @@ def place_one(show: Show, args: PlaceOne, new_id: NewId) -> Edit:
     plain = Fixture(args.type, mode, number=number, purpose=args.purpose.strip()[:200])
     system = show.settings.system
     if args.structure:
-        truss = show.item(args.structure, "truss").body
-        assert isinstance(truss, Truss)
+        truss = show.body(args.structure, Truss)
         rail = rail_of(truss, args.rail)
         along = min(max(args.along_m, 0.0), rail.length_m)
         hang = Hang(
@@ -152,8 +154,7 @@ class CopyAttitude(Arguments):
 
 
 def copy_attitude(show: Show, args: CopyAttitude, _: NewId) -> Edit:
-    like = show.item(args.like, "fixture").body
-    assert isinstance(like, Fixture)
+    like = show.body(args.like, Fixture)
     changes = []
     for item, fixture in chosen_fixtures(show, [one for one in args.ids if one != args.like]):
         if fixture.hang is not None and like.hang is not None:

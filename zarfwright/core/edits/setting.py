@@ -9,7 +9,8 @@ from typing import Literal
 from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, made, within
 from zarfwright.core.errors import JobError
 from zarfwright.core.optics.exposure import STARTS
-from zarfwright.core.show import SHOW_ID, Change, Show, TypeEntry
+from zarfwright.core.rig.things import TypeEntry
+from zarfwright.core.show import SHOW_ID, Change, Show
 
 
 class SetShow(Arguments):

@@ -7,9 +7,10 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
-from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, made
+from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, added, changed, made
 from zarfwright.core.errors import JobError
-from zarfwright.core.show import Change, Fixture, Show, TypeEntry
+from zarfwright.core.rig.things import Fixture, TypeEntry
+from zarfwright.core.show import Change, Show
 from zarfwright.core.types.model import FixtureType
 from zarfwright.core.types.shop.build import draft_of
 from zarfwright.core.types.shop.checks import checks, repaired
@@ -30,8 +31,20 @@ class StartDraft(Arguments):
     of_type: str | None = None
     change: bool = False
     images: dict[str, str] = {}
-    """Assets of the copied type's images; the desk fills them in."""
+    """Assets of the copied type's images."""
     webs: dict[str, str] = {}
+
+
+def needs_files(show: Show, args: StartDraft, around: Around) -> tuple[Show, StartDraft]:
+    """The images and webs of the copied type as assets of their own."""
+    fixture_type = show.types.get(args.of_type or "")
+    if fixture_type is None:
+        return show, args
+    kept = {
+        "images": {name: around.keep(f"{name}.png", data) for name, data in fixture_type.images.items()},
+        "webs": {name: around.keep(f"{name}.ies", data) for name, data in fixture_type.ies.items()},
+    }
+    return show, args.model_copy(update=kept)
 
 
 def start_draft(show: Show, args: StartDraft, new_id: NewId) -> Edit:
@@ -96,8 +109,7 @@ def valid_draft(values: dict[str, Any]) -> Draft:
 
 
 def _of(show: Show, draft_id: str) -> Draft:
-    body = show.item(draft_id, "draft").body
-    assert isinstance(body, Draft)
+    body = show.body(draft_id, Draft)
     return body
 
 
@@ -220,6 +232,12 @@ def differences(before: FixtureType, after: FixtureType, used: dict[str, int]) -
             said.append(f"{mode.name}: what its channels do has changed")
     said += [f"{mode.name} is new" for mode in after.modes if mode.name not in {m.name for m in before.modes}]
     return said
+
+
+def needs_type(show: Show, args: ReplaceType, around: Around) -> tuple[Show, ReplaceType]:
+    """What it will be, so that the edit can say what changes."""
+    read = around.type_in(args.asset)
+    return (show if read is None else replace(show, types={**show.types, f"asset:{args.asset}": read})), args
 
 
 def replace_type(show: Show, args: ReplaceType, _: NewId) -> Edit:

@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from zarfwright.core.edits.arranging import PLACED, moved_body
+from zarfwright.core.edits.arranging import moved_body
 from zarfwright.core.edits.base import (
     Arguments,
     Edit,
@@ -25,22 +25,14 @@ from zarfwright.core.edits.base import (
 )
 from zarfwright.core.edits.carrying import with_inside
 from zarfwright.core.errors import JobError
+from zarfwright.core.kinds import is_placed
 from zarfwright.core.rig.hang import clamp_placement, hang_rail
 from zarfwright.core.rig.rails import nearest_rail
-from zarfwright.core.show import (
-    Carrier,
-    Change,
-    Deck,
-    Figure,
-    Fixture,
-    Item,
-    Show,
-    Truss,
-    Venue,
-    Viewpoint,
-)
+from zarfwright.core.rig.things import Carrier, Fixture
+from zarfwright.core.settings import Viewpoint
+from zarfwright.core.show import Change, Item, Show
 from zarfwright.core.site.structures import ARM_TOP_M, rake_for_trims
-from zarfwright.core.site.things import Finish
+from zarfwright.core.site.things import Deck, Figure, Finish, Truss, Venue
 from zarfwright.core.space import Floats, Placement, vec
 from zarfwright.core.units import format_length, parse_angle_deg, parse_count
 
@@ -294,7 +286,7 @@ def move(show: Show, args: Move, _: NewId) -> Edit:
     report: list[str] = []
     for item in every:
         body = item.body
-        if isinstance(body, PLACED):
+        if is_placed(body):
             changes.append(changed(item, moved_body(body, by)))
         elif isinstance(body, Carrier):
             changes.append(changed(item, replace(body, position=vec(np.asarray(body.position) + by))))

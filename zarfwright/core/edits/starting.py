@@ -7,6 +7,7 @@ from typing import Literal
 
 from zarfwright.core.edits.base import (
     Arguments,
+    Around,
     Edit,
     NewId,
     added,
@@ -18,16 +19,15 @@ from zarfwright.core.edits.base import (
     within,
 )
 from zarfwright.core.errors import JobError
+from zarfwright.core.kinds import OF_BODY, Body
 from zarfwright.core.mesh import join
-from zarfwright.core.scene import has_mesh, mesh_of, mesh_solids
-from zarfwright.core.show import KINDS, Body, MeshPiece, Piece, Show
+from zarfwright.core.scene import mesh_solids
+from zarfwright.core.show import Show
 from zarfwright.core.site.pieces import SIZES
 from zarfwright.core.site.simplify import deviation
 from zarfwright.core.site.starters import USUAL, starter
-from zarfwright.core.site.things import Finish
+from zarfwright.core.site.things import Finish, MeshPiece, Piece
 from zarfwright.core.units import parse_angle_deg, parse_count
-
-KIND_OF = {body: kind for kind, body in KINDS.items()}
 
 
 class AddPiece(Arguments):
@@ -93,8 +93,13 @@ class AddMesh(Arguments):
     reflectance: float = 0.4
 
 
+def needs_mesh(show: Show, args: AddMesh, around: Around) -> tuple[Show, AddMesh]:
+    mesh = None if args.asset in show.meshes else around.mesh_in(args.asset)
+    return (show if mesh is None else replace(show, meshes={**show.meshes, args.asset: mesh})), args
+
+
 def add_mesh(show: Show, args: AddMesh, new_id: NewId) -> Edit:
-    if not has_mesh(args.asset):
+    if args.asset not in show.meshes:
         raise JobError("The file of this mesh was not read: choose it again.", "asset")
     piece = MeshPiece(
         name=free_name(show, "mesh", args.name, "Mesh"),
@@ -121,10 +126,8 @@ class SimplifyMesh(Arguments):
 
 
 def simplify_mesh(show: Show, args: SimplifyMesh, _: NewId) -> Edit:
-    item = show.item(args.id, "mesh")
-    body = item.body
-    assert isinstance(body, MeshPiece)
-    file = mesh_of(body.asset)
+    item, body = show.thing(args.id, MeshPiece)
+    file = show.meshes.get(body.asset)
     if file is None:
         raise JobError(f"The file of {body.name} is missing from the show: add it again.", "id")
     whole = len(file.whole.triangles)
@@ -135,7 +138,7 @@ def simplify_mesh(show: Show, args: SimplifyMesh, _: NewId) -> Edit:
     if wanted >= whole:
         raise JobError(f"{body.name} has {whole} triangles only: type fewer.", "triangles")
     after = replace(body, triangles=wanted)
-    fewer = [solid.mesh for solid in mesh_solids(item, replace(after, scale=1.0, up="z"))]
+    fewer = [solid.mesh for solid in mesh_solids(show, item, replace(after, scale=1.0, up="z"))]
     mean, most = deviation(file.whole, join(fewer))
     off = f"{mean * body.scale * 1000:.1f} mm on average, {most * body.scale * 1000:.1f} mm at most"
     count = sum(len(mesh.triangles) for mesh in fewer)
@@ -152,10 +155,8 @@ class SetReflectance(Arguments):
 
 
 def set_reflectance(show: Show, args: SetReflectance, _: NewId) -> Edit:
-    item = show.item(args.id, "mesh")
-    body = item.body
-    assert isinstance(body, MeshPiece)
-    file = mesh_of(body.asset)
+    item, body = show.thing(args.id, MeshPiece)
+    file = show.meshes.get(body.asset)
     if file is None or args.material not in {part.material for part in file.parts}:
         raise JobError(f"{body.name} has no material “{args.material}”.", "material")
     others = {name: value for name, value in body.reflectances.items() if name != args.material}
@@ -199,6 +200,6 @@ def start_site(show: Show, args: StartSite, new_id: NewId) -> Edit:
     bodies = starter(args.kind, (width, depth, eave, max(ridge, eave)), (wide, deep, high))
     by_kind: dict[str, list[Body]] = {}
     for body in bodies:
-        by_kind.setdefault(KIND_OF[type(body)], []).append(body)
+        by_kind.setdefault(OF_BODY[type(body)], []).append(body)
     new = [item for kind, some in by_kind.items() for item in added(show, kind, some, new_id)]
     return Edit(tuple(made(item) for item in new), f"Begin with a {args.kind}, {len(new)} things")

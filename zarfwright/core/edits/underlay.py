@@ -8,7 +8,8 @@ import numpy as np
 
 from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, made, within
 from zarfwright.core.errors import JobError
-from zarfwright.core.show import Drawing, Show
+from zarfwright.core.show import Show
+from zarfwright.core.site.things import Drawing
 from zarfwright.core.space import Floats
 from zarfwright.core.units import parse_angle_deg
 
@@ -44,9 +45,7 @@ class SetDrawing(Arguments):
 
 
 def set_drawing(show: Show, args: SetDrawing, _: NewId) -> Edit:
-    item = show.item(args.id, "drawing")
-    drawing = item.body
-    assert isinstance(drawing, Drawing)
+    item, drawing = show.thing(args.id, Drawing)
     after, said = drawing, "Change the drawing"
     if args.layers is not None:
         after = replace(after, layers=tuple(args.layers))

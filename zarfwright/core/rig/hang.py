@@ -11,8 +11,10 @@ import numpy as np
 
 from zarfwright.core.errors import JobError
 from zarfwright.core.memo import Memo
-from zarfwright.core.show import Fixture, Hang, Show, Truss
+from zarfwright.core.rig.things import Fixture, Hang
+from zarfwright.core.show import Show
 from zarfwright.core.site.structures import UP, Rail, rail_of
+from zarfwright.core.site.things import Truss
 from zarfwright.core.space import Floats, Placement, about, cross, from_matrix, multiply, quat, unit, vec
 
 X, Z = (1.0, 0.0, 0.0), (0.0, 0.0, 1.0)
@@ -53,8 +55,7 @@ _hung_memo = Memo(_hung)
 
 def hang_rail(show: Show, hang: Hang) -> Rail:
     """The rail that a fixture hangs on. Raises JobError where the structure is gone or has no such rail."""
-    structure = show.item(hang.structure, "truss").body
-    assert isinstance(structure, Truss)
+    structure = show.body(hang.structure, Truss)
     return rail_of(structure, hang.rail)
 
 

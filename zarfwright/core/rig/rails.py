@@ -8,8 +8,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zarfwright.core.show import Item, Show, Truss
+from zarfwright.core.show import Item, Show
 from zarfwright.core.site.structures import Rail, rail_label, truss_rails
+from zarfwright.core.site.things import Truss
 from zarfwright.core.space import Floats, vec
 
 CHORD_DEG = 5.0

@@ -13,8 +13,10 @@ from scipy.spatial import cKDTree
 from zarfwright.core.memo import Memo
 from zarfwright.core.rig.hang import clamp_placement, past_the_end
 from zarfwright.core.rig.rails import along_of
-from zarfwright.core.show import Carrier, Deck, Fixture, Hang, Item, LabelStyle, Piece, Show, Truss
+from zarfwright.core.rig.things import Carrier, Fixture, Hang, LabelStyle
+from zarfwright.core.show import Item, Show
 from zarfwright.core.site.structures import truss_rails
+from zarfwright.core.site.things import Deck, Piece, Truss
 from zarfwright.core.space import Floats, Placement, rotate, vec
 from zarfwright.core.types.bodies import body_parts
 from zarfwright.core.types.chain import chain_of

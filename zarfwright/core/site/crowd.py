@@ -14,8 +14,8 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import LineString, Point, Polygon
 
-from zarfwright.core.show import Crowd
 from zarfwright.core.site.outline import polygon_of
+from zarfwright.core.site.things import Crowd
 from zarfwright.core.space import Floats
 
 STAGE = (0.0, 3.0)

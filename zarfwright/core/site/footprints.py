@@ -10,8 +10,10 @@ from shapely.affinity import rotate, translate
 from shapely.geometry import LineString, Polygon
 from shapely.ops import substring
 
-from zarfwright.core.show import Body, Deck, Panel, Piece, Show, Wall
+from zarfwright.core.kinds import Body
+from zarfwright.core.show import Show
 from zarfwright.core.site.outline import polygon_of, rectangle, sampled, wall_band
+from zarfwright.core.site.things import Deck, Panel, Piece, Wall
 from zarfwright.core.space import Floats
 
 OPEN = ("chair", "table", "music stand", "barrier", "screen", "steps", "ramp")

@@ -10,24 +10,22 @@ import numpy as np
 
 from zarfwright.core.raycast import Caster
 from zarfwright.core.scene import solids
-from zarfwright.core.show import Item, Show, Truss
+from zarfwright.core.show import Item, Show
 from zarfwright.core.site.structures import axis_length_m, weight_kg
+from zarfwright.core.site.things import Truss
 from zarfwright.core.space import Floats
 
 POINT_EVERY_M = 6.0
 """Where no points are told, there is one at least for so much of a structure."""
-GROUND = ("deck", "piece", "mesh", "venue")
-"""Kinds that are stood on, or hung over."""
 
 
 def height_below(show: Show, places: Floats, without: Collection[str] = ()) -> Floats:
     """The height of the highest thing to stand on under each place (n, 3); the datum where there is none."""
-    ground = [
-        item for item in show.items.values() if item.kind in GROUND and item.id not in without and not show.hidden(item)
-    ]
+    under = (item for item in show.items.values() if item.is_a.stood_on or item.is_a.around)
+    ground = [item for item in under if item.id not in without and not show.hidden(item)]
     if not ground:
         return np.zeros(len(places))
-    met = Caster(solids(ground)).first(places, np.tile([0.0, 0.0, -1.0], (len(places), 1)))
+    met = Caster(solids(show, ground)).first(places, np.tile([0.0, 0.0, -1.0], (len(places), 1)))
     return np.where(np.isfinite(met.distance), places[:, 2] - met.distance, 0.0)
 
 

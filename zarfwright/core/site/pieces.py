@@ -8,7 +8,7 @@ from collections.abc import Callable
 import numpy as np
 
 from zarfwright.core.mesh import Mesh, box, cylinder, flat, join, moved, round_surface, tubes
-from zarfwright.core.show import Piece
+from zarfwright.core.site.things import Piece
 
 FLAT_M = 0.04
 BOARD_M = 0.03

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from zarfwright.core.mesh import Mesh, box, flat, join, moved
-from zarfwright.core.show import Venue
+from zarfwright.core.site.things import Venue
 
 PLATFORM_M = 0.14
 FASCIA_IN_M = 0.05

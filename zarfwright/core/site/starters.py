@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from zarfwright.core.show import Body, Crowd, Deck, Piece, Truss, Venue, Wall
+from zarfwright.core.kinds import Body
 from zarfwright.core.site.outline import rectangle
+from zarfwright.core.site.things import Crowd, Deck, Piece, Truss, Venue, Wall
 
 KINDS = ("proscenium", "thrust", "black box", "shed", "arena floor")
 # Width and depth of the room, its eave and ridge; width, depth and height of the stage; metres.

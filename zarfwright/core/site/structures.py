@@ -16,7 +16,7 @@ import numpy as np
 
 from zarfwright.core.errors import JobError
 from zarfwright.core.mesh import Mesh, cylinder, join, tubes
-from zarfwright.core.show import Truss
+from zarfwright.core.site.things import Truss
 from zarfwright.core.space import Floats, Placement, Vec, about, multiply, quat, rotate, unit, vec
 
 CHORD_RADIUS_M = 0.025

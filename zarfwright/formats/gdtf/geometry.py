@@ -8,7 +8,7 @@ from xml.etree.ElementTree import Element
 from zarfwright.core.types.model import IDENTITY, BeamSource, Matrix
 from zarfwright.formats.findings import FormatError
 from zarfwright.formats.gdtf.reading import Reading
-from zarfwright.formats.gdtf.values import read_break, read_matrix
+from zarfwright.formats.gdtf.values import FIRST_BREAK, read_break, read_matrix
 
 DEPTH_MAX = 32
 REFERENCE = "GeometryReference"
@@ -52,7 +52,7 @@ def read_geometry(reading: Reading, node: Element, depth: int = 0) -> Raw:
         beam = _laser(reading, node)
     below = [child for child in node if child.get("Name") is not None and child.tag != "Break"]
     breaks = tuple(
-        (reading.value(one, "DMXBreak", read_break, 1) or 1, reading.value(one, "DMXOffset", int, 1))
+        (reading.value(one, "DMXBreak", read_break, FIRST_BREAK) or 1, reading.value(one, "DMXOffset", int, 1))
         for one in node.findall("Break")
     )
     return Raw(

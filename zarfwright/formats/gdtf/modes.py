@@ -8,7 +8,7 @@ from xml.etree.ElementTree import Element
 from zarfwright.core.types.model import Channel, ChannelFunction, ChannelSet, Mode, ModeMaster, Relation
 from zarfwright.formats.gdtf.reading import Reading
 from zarfwright.formats.gdtf.references import Copy, Opened
-from zarfwright.formats.gdtf.values import read_break, read_dmx, read_number
+from zarfwright.formats.gdtf.values import FIRST_BREAK, read_break, read_dmx, read_number
 
 SLOT_MAX = 512
 CHANNELS_MAX = 4096
@@ -113,7 +113,7 @@ class ModeReader:
             name=f"{geometry}_{first}",
             geometry=geometry,
             offsets=offsets,
-            dmx_break=self.reading.value(node, "DMXBreak", read_break, 1),
+            dmx_break=self.reading.value(node, "DMXBreak", read_break, FIRST_BREAK),
             functions=[functions[i] for i in order],
             masters=[masters[i] for i in order],
             highlight=None

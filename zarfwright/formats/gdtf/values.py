@@ -38,6 +38,10 @@ def write_dmx(value: int, size: int) -> str:
     return f"{value}/{size}"
 
 
+FIRST_BREAK: int | None = 1
+"""Where nothing is said."""
+
+
 def read_break(text: str) -> int | None:
     """The number of a break; None for Overwrite. Raises ValueError."""
     if text.strip().lower() == "overwrite":

@@ -164,7 +164,8 @@ def description_xml(fixture_type: FixtureType, older: Element | None = None) -> 
         revisions = SubElement(top, "Revisions")
         SubElement(revisions, "Revision", Text="Written by Zarfwright", Date="2020-01-01T00:00:00", UserID="0")
     indent(root)
-    return b'<?xml version="1.0" encoding="UTF-8"?>\n' + tostring(root, encoding="utf-8")
+    text: bytes = tostring(root, encoding="utf-8")
+    return b'<?xml version="1.0" encoding="UTF-8"?>\n' + text
 
 
 def write_gdtf(fixture_type: FixtureType, older: bytes | None = None) -> bytes:

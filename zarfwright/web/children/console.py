@@ -8,9 +8,9 @@ from typing import Any
 from zarfwright.core.errors import JobError
 from zarfwright.core.papers import HOOKUP_COLUMNS, channel_hookup
 from zarfwright.formats.csv import write_csv
+from zarfwright.web.children.child import Child
+from zarfwright.web.children.live import LiveLink
 from zarfwright.web.desk import Desk
-from zarfwright.web.live_link import LiveLink
-from zarfwright.web.pipes import Child
 
 
 class ConsoleLink:

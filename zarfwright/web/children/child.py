@@ -2,27 +2,35 @@
 
 from __future__ import annotations
 
+import queue
 import subprocess
 import sys
 import threading
 from collections.abc import Callable
+from contextlib import suppress
 from typing import Any
 
 import orjson
 
+WAITING_MOST = 20_000
+"""Lines that may wait for a process that does not read: then it hangs, and is ended."""
+
 
 class Child:
-    """Starts a module of ours as a process. `hear` gets each line it tells, `gone` is called when it has ended."""
+    """Starts a module of ours as a process. `hear` gets each line it tells, `gone` is called when it has ended. What it
+    is told waits in a queue: nobody who tells it something waits for it to read."""
 
     def __init__(
         self, module: str, args: list[str], hear: Callable[[dict[str, Any]], None], gone: Callable[[], None]
     ) -> None:
         self._hear, self._gone = hear, gone
-        self._lock = threading.Lock()
+        self._waiting: queue.SimpleQueue[bytes | None] = queue.SimpleQueue()
         self.process = subprocess.Popen(
             [sys.executable, "-m", module, *args], stdin=subprocess.PIPE, stdout=subprocess.PIPE
         )
         threading.Thread(target=self._read, name=f"hear-{module}", daemon=True).start()
+        self._writer = threading.Thread(target=self._write, name=f"tell-{module}", daemon=True)
+        self._writer.start()
 
     def _read(self) -> None:
         assert self.process.stdout is not None
@@ -35,15 +43,25 @@ class Child:
         self.process.wait()
         self._gone()
 
+    def _write(self) -> None:
+        assert self.process.stdin is not None
+        with suppress(BrokenPipeError, ValueError, OSError):
+            while (line := self._waiting.get()) is not None:
+                self.process.stdin.write(line + b"\n")
+                # Several lines that wait go in one write.
+                if self._waiting.empty():
+                    self.process.stdin.flush()
+        with suppress(BrokenPipeError, OSError):
+            self.process.stdin.close()
+
     def say_line(self, line: bytes) -> bool:
         """One raw line; False when the process is no longer there."""
-        assert self.process.stdin is not None
-        try:
-            with self._lock:
-                self.process.stdin.write(line + b"\n")
-                self.process.stdin.flush()
-        except (BrokenPipeError, ValueError, OSError):
+        if not self.running:
             return False
+        if self._waiting.qsize() > WAITING_MOST:
+            self.process.kill()
+            return False
+        self._waiting.put(line)
         return True
 
     def say(self, message: dict[str, Any]) -> bool:
@@ -56,12 +74,7 @@ class Child:
 
     def end(self, wait_s: float = 2.0) -> None:
         """Close its input, which ends it; kill it if it does not."""
-        assert self.process.stdin is not None
-        try:
-            with self._lock:
-                self.process.stdin.close()
-        except (BrokenPipeError, OSError):
-            pass
+        self._waiting.put(None)
         try:
             self.process.wait(wait_s)
         except subprocess.TimeoutExpired:

@@ -15,7 +15,7 @@ from itsdangerous import URLSafeTimedSerializer
 
 from zarfwright.core.errors import JobError
 from zarfwright.links.live.serve import TICKET_SALT
-from zarfwright.web.pipes import Child
+from zarfwright.web.children.child import Child
 
 ANSWER_S = 2.0
 PAUSE_S = 0.2

@@ -1,0 +1,5 @@
+"""A process that is told things and never reads them."""
+
+import time
+
+time.sleep(60)

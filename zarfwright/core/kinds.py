@@ -1,0 +1,87 @@
+"""The kinds of things in a show, and what each is: the one place to add a kind to, besides its body.
+
+A new kind is its body (`site/things.py`, `rig/things.py`, `settings.py`), a line here, its fields in `edits/fields.py`,
+and, where it is drawn, its shape in `scene.py`. The front end has the same table (`frontend/kinds.json`).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal, TypeGuard
+
+from zarfwright.core.rig.things import Carrier, Fixture, LabelStyle, TypeEntry
+from zarfwright.core.settings import Layer, Look, Settings, Viewpoint
+from zarfwright.core.site.things import Crowd, Deck, Drawing, Figure, MeshPiece, Panel, Piece, Truss, Venue, Wall
+from zarfwright.core.types.shop.draft import Draft
+
+Placed = Deck | Wall | Panel | Piece | MeshPiece | Truss | Figure | Crowd
+Body = (
+    Settings | Layer | Venue | Drawing | Placed | Fixture | Carrier | LabelStyle | TypeEntry | Draft | Look | Viewpoint
+)
+Step = Literal["site", "hang", "looks", "types", "show"]
+
+
+@dataclass(frozen=True)
+class Kind:
+    """What the things of one kind are."""
+
+    body: type[Body]
+    step: Step
+    """Where one works on it."""
+    layered: bool = False
+    """It lies on layers."""
+    solid: bool = False
+    """It is drawn, and in the way of light and of rays."""
+    placed: bool = False
+    """It has a place of its own in the site: it can be moved, turned, copied, mirrored, arranged."""
+    carried: bool = False
+    """It can be put on a carrier."""
+    stood_on: bool = False
+    """Others stand on it: what is dropped stops there."""
+    around: bool = False
+    """One is inside of it: it is not picked by a click in the picture, nor by a box."""
+    tall: bool = False
+    """Its height is what a handle drags."""
+    parts: bool = False
+    """It is drawn as several solids, `id/1`, `id/2` ..., not as one."""
+    snapped: bool = False
+    """Its edges in plan and elevation are snapped to."""
+    offset: bool = False
+    """Its outline can be offset."""
+
+
+def _thing(body: type[Body], *, tall: bool = False, stood_on: bool = False, parts: bool = False,
+           snapped: bool = True, offset: bool = False) -> Kind:  # fmt: skip
+    """A solid thing of the site with a place of its own."""
+    return Kind(body, "site", layered=True, solid=True, placed=True, carried=True, stood_on=stood_on, tall=tall,
+                parts=parts, snapped=snapped, offset=offset)  # fmt: skip
+
+
+KINDS: dict[str, Kind] = {
+    "show": Kind(Settings, "show"),
+    "layer": Kind(Layer, "site"),
+    "venue": Kind(Venue, "site", layered=True, solid=True, around=True, snapped=True),
+    "drawing": Kind(Drawing, "site"),
+    "deck": _thing(Deck, tall=True, stood_on=True, offset=True),
+    "wall": _thing(Wall, tall=True),
+    "panel": _thing(Panel),
+    "piece": _thing(Piece, tall=True, stood_on=True),
+    "mesh": _thing(MeshPiece, stood_on=True, parts=True),
+    "truss": _thing(Truss, parts=True),
+    "figure": _thing(Figure, snapped=False),
+    "crowd": _thing(Crowd, parts=True, snapped=False, offset=True),
+    "fixture": Kind(Fixture, "hang", layered=True, carried=True),
+    "carrier": Kind(Carrier, "hang", layered=True, carried=True),
+    "label style": Kind(LabelStyle, "hang"),
+    "type": Kind(TypeEntry, "types"),
+    "draft": Kind(Draft, "types"),
+    "look": Kind(Look, "looks"),
+    "viewpoint": Kind(Viewpoint, "show"),
+}
+OF_BODY: dict[type, str] = {kind.body: name for name, kind in KINDS.items()}
+PLACED = frozenset(kind.body for kind in KINDS.values() if kind.placed)
+
+
+def is_placed(body: Body) -> TypeGuard[Placed]:
+    """Whether it has a place of its own in the site."""
+    return type(body) in PLACED

@@ -1,0 +1,1 @@
+"""The programs that the desk starts, watches and talks to."""

@@ -1,0 +1,206 @@
+"""Ties the open show to those who look at it: an edit goes through the session, then to the live process and, with
+what it changes in the picture, to every browser."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from collections.abc import Iterable
+from pathlib import Path
+from typing import Any
+
+import orjson
+
+from zarfwright.core.mesh import MeshFile
+from zarfwright.core.readiness import counts
+from zarfwright.core.show import Item, Show
+from zarfwright.core.types.model import FixtureType
+from zarfwright.web.desk import views
+from zarfwright.web.desk.feed import Feed, Values
+from zarfwright.web.desk.finder import Finder
+from zarfwright.web.desk.session import Applied, Session
+from zarfwright.web.desk.shelf import Shelf
+
+BODIES = "the bodies"
+TRIED_MOST = 200
+
+
+class Around:
+    """What edits may need that is outside of the show (core/edits/base.py)."""
+
+    def __init__(self, session: Session, feed: Feed) -> None:
+        self._session, self._feed = session, feed
+
+    def values(self) -> Values:
+        return self._feed.values()
+
+    def type_in(self, asset: str) -> FixtureType | None:
+        return self._session.reading.type_in(asset)
+
+    def mesh_in(self, asset: str) -> MeshFile | None:
+        return self._session.reading.mesh_in(asset)
+
+    def keep(self, name: str, data: bytes) -> str:
+        return self._session.keep(name, data)
+
+
+class Tried:
+    """Images and webs of drafts that were tried out, by key: the latest ones."""
+
+    def __init__(self) -> None:
+        self._kept: OrderedDict[str, bytes] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def keep(self, key: str, data: bytes) -> None:
+        with self._lock:
+            self._kept[key] = data
+            self._kept.move_to_end(key)
+            while len(self._kept) > TRIED_MOST:
+                self._kept.popitem(last=False)
+
+    def get(self, key: str) -> bytes | None:
+        return self._kept.get(key)
+
+
+class Desk:
+    """The open show, its views and its feed. Every public method may be called from any thread."""
+
+    def __init__(self, path: Path) -> None:
+        self.feed = Feed()
+        self.shelf = Shelf()
+        self.tried = Tried()
+        self.session = Session(path, self._applied)
+        self.around = Around(self.session, self.feed)
+        self.finder = Finder(self.session.now, self.feed.tell)
+
+    @property
+    def show(self) -> Show:
+        """The show as it is now."""
+        return self.session.show
+
+    def open(self, path: Path) -> None:
+        """Open another show file in place of this one; every browser is told. Raises ShowFileError, and then keeps the
+        one that is open."""
+        with self.session.lock:
+            if self.session.open(path):
+                self.shelf.clear()
+                self.feed.show_whole(self.show)
+                self.feed.event("opened", id=self.session.show_id)
+
+    def show_live(self) -> None:
+        """Tell the live process everything: it has just started."""
+        with self.session.lock:
+            self.feed.show_whole(self.show)
+
+    # Edits
+
+    def edit(self, who: str, kind: str, args: dict[str, Any], base_rev: int | None = None) -> dict[str, Any]:
+        """Do an edit, and say what came of it. Raises JobError, or Conflict when somebody changed the same things since
+        `base_rev`."""
+        return _result(self.session.edit(who, kind, args, self.around, base_rev))
+
+    def preview(self, who: str, kind: str, args: dict[str, Any]) -> dict[str, Any]:
+        """What an edit would come to, as ghosts; nothing is stored. Its meshes are kept until that person's next."""
+        show, rev, edit = self.session.see(kind, args, self.around)
+        after = show.after(edit.changes)
+        touched = {change.id for change in edit.changes}
+        items = [change.after for change in edit.changes if change.after is not None]
+        meshes: views.Meshes = {}
+        ghost = {
+            "objects": [views.item_out(item) for item in items],
+            "scene": views.scene(after, items, meshes),
+            "mounts": views.mounts_of(after, touched),
+            "bodies": views.bodies_of(after, meshes, touched - show.items.keys()),
+        }
+        self.shelf.keep(f"preview of {who}", meshes)
+        return {"rev": rev, "sentence": edit.sentence, "select": edit.select, "report": edit.report, "ghost": ghost}
+
+    def undo(self, who: str) -> dict[str, Any]:
+        """Take back one's own last edit. Raises JobError when there is none, Conflict when a later edit hangs on it."""
+        return _result(self.session.undo(who))
+
+    def redo(self, who: str) -> dict[str, Any]:
+        """Make again what was undone last. Raises JobError when there is nothing."""
+        return _result(self.session.redo(who))
+
+    def go_back(self, who: str, seq: int | None, point: int | None) -> dict[str, Any]:
+        """Bring the show back to how it was, as one edit (Session.go_back)."""
+        return _result(self.session.go_back(who, seq, point))
+
+    def _applied(self, done: Applied) -> dict[str, Any]:
+        """Bring the live process and the browsers up to date."""
+        show, kinds = done.show, done.kinds
+        update = {
+            "event": "update",
+            "rev": done.rev,
+            "who": done.who,
+            "sentence": done.sentence,
+            "changes": views.changes_out(done.changes),
+            "camera": views.camera(show.settings),
+            "scene": self._scene(show, done.items),
+            "mounts": views.mounts_of(show, done.touched),
+            "types": views.types(show) if "type" in kinds else None,
+            "bodies": self._bodies(show) if kinds & {"type", "fixture"} else None,
+            "rails": views.rails(show) if kinds & {"truss", "layer"} else None,
+            **self._standing(show, done.who, self.feed.live is not None),
+        }
+        for gone in done.touched - show.items.keys():
+            self.shelf.keep(gone, {})
+        self.feed.show_changed(show, kinds, done.touched)
+        self.feed.tell(orjson.dumps(update).decode())
+        return update
+
+    # What browsers read
+
+    def document(self, who: str) -> bytes:
+        """The whole show as one JSON text."""
+        with self.session.lock:
+            show, rev, show_id = self.show, self.session.rev, self.session.show_id
+            standing = self._standing(show, who)
+        return orjson.dumps(
+            {
+                "id": show_id,
+                "rev": rev,
+                "objects": [views.item_out(item) for item in show.items.values()],
+                "scene": self._scene(show, show.items.values()),
+                "mounts": views.mounts_of(show),
+                "camera": views.camera(show.settings),
+                "types": views.types(show),
+                "bodies": self._bodies(show),
+                "rails": views.rails(show),
+                **standing,
+            }
+        )
+
+    def _scene(self, show: Show, items: Iterable[Item]) -> list[dict[str, Any]]:
+        """What the stage draws of items of the show, each the owner of its meshes."""
+        rows = []
+        for item in items:
+            meshes: views.Meshes = {}
+            rows += views.scene(show, [item], meshes)
+            self.shelf.keep(item.id, meshes)
+        return rows
+
+    def _bodies(self, show: Show) -> list[dict[str, Any]]:
+        meshes: views.Meshes = {}
+        rows = views.bodies_of(show, meshes)
+        self.shelf.keep(BODIES, meshes)
+        return rows
+
+    def _standing(self, show: Show, who: str, later: bool = False) -> dict[str, Any]:
+        """What is counted, what is wrong (None where that is told later), and what can be undone."""
+        undo, redo = self.session.undoable(who)
+        found = self.finder.if_quick(show) if later else self.finder.all(show)
+        return {"counts": counts(show), "findings": found, "undo": undo, "redo": redo}
+
+    def close(self) -> None:
+        """Close the file; every edit is in it already."""
+        self.session.close()
+
+
+def _result(done: Applied) -> dict[str, Any]:
+    """What an edit, an undo or a redo is answered with."""
+    said: dict[str, Any] = {"rev": done.rev, "sentence": done.sentence, "update": done.update}
+    if done.edit is not None:
+        said |= {"select": done.edit.select, "report": done.edit.report}
+    return said

@@ -1,0 +1,103 @@
+"""What the live process is told of the show, and what it tells of the picture. Nothing here waits for it but
+`values`, which nobody may ask for with a lock in hand."""
+
+from __future__ import annotations
+
+from typing import Any, Protocol
+
+import orjson
+from pydantic import TypeAdapter
+
+from zarfwright.core.settings import Look
+from zarfwright.core.show import SHOW_ID, Show
+from zarfwright.core.types.model import FixtureType
+
+TYPE_JSON: TypeAdapter[FixtureType] = TypeAdapter(FixtureType)
+Values = dict[str, dict[str, float]]
+
+
+class LivePicture(Protocol):
+    """What the feed needs of the live process. All but `values` come back at once."""
+
+    def set_patch(self, number: int, types: dict[str, Any], rows: list[list[Any]]) -> None: ...
+    def drive(self, look: dict[str, Any] | None, hands: dict[str, Any] | None, follow: bool) -> None: ...
+    def tell(self, text: str) -> None: ...
+    def values(self) -> Values: ...
+
+
+class Feed:
+    """Keeps the live process at the show as it is. Used with the session's lock in hand, but for `values`."""
+
+    def __init__(self) -> None:
+        self.live: LivePicture | None = None
+        self.rig_number = 0
+        """Which rig the frames to come are of."""
+        self._rows: list[list[Any]] | None = None
+
+    def values(self) -> Values:
+        """What every fixture shows now; none where nothing is live. Raises JobError when no answer comes."""
+        return self.live.values() if self.live is not None else {}
+
+    def tell(self, text: str) -> None:
+        """Tell every browser."""
+        if self.live is not None:
+            self.live.tell(text)
+
+    def event(self, event: str, **content: Any) -> None:
+        """Tell every browser of an event."""
+        self.tell(orjson.dumps({"event": event, **content}).decode())
+
+    def show_whole(self, show: Show) -> None:
+        """Tell the live process everything: it has just started, or another show is open."""
+        if self.live is not None:
+            self._rows = None
+            self._patch(show)
+            self.live.drive(look_values(show, show.settings.playing), hands_of(show), show.settings.follow_console)
+
+    def show_changed(self, show: Show, kinds: set[str], touched: set[str]) -> None:
+        """Tell the live process what it needs to know of an edit that touched these items, of these kinds."""
+        if self.live is None:
+            return
+        if kinds & {"fixture", "type"}:
+            self._patch(show, anew="type" in kinds)
+        playing = show.settings.playing
+        look = look_values(show, playing) if SHOW_ID in touched or playing in touched else None
+        hands = hands_of(show) if "fixture" in kinds else None
+        if look is not None or hands is not None:
+            self.live.drive(look, hands, show.settings.follow_console)
+
+    def _patch(self, show: Show, anew: bool = False) -> None:
+        rows = patched(show)
+        if rows == self._rows and not anew:
+            return
+        assert self.live is not None
+        self.rig_number += 1
+        self._rows = rows
+        used = {row[1] for row in rows}
+        types = {
+            key: TYPE_JSON.dump_python(value, mode="json", exclude={"images", "own_meshes", "ies"})
+            for key, value in show.types.items()
+            if key in used
+        }
+        self.live.set_patch(self.rig_number, types, rows)
+
+
+def patched(show: Show) -> list[list[Any]]:
+    """The fixtures as the live process takes them, in the order of the frame's rows."""
+    return [
+        [item.id, fixture.type, fixture.mode, fixture.universe, fixture.address, fixture.breaks, gel]
+        for item, fixture in show.fixtures()
+        for gel in [(fixture.gel.x, fixture.gel.y, fixture.gel.luminance) if fixture.gel else None]
+        if fixture.type in show.types
+    ]
+
+
+def hands_of(show: Show) -> Values:
+    """What is held by hand, by fixture."""
+    return {item.id: fixture.hands for item, fixture in show.fixtures() if fixture.hands}
+
+
+def look_values(show: Show, look_id: str | None) -> Values:
+    """The values of a look; none where it is gone."""
+    item = show.items.get(look_id) if look_id else None
+    return item.body.values if item is not None and isinstance(item.body, Look) else {}

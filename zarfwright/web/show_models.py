@@ -1,0 +1,278 @@
+"""The document of a show, edits and what is told of them, as the API and the socket give them."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, Field, RootModel, create_model
+
+from zarfwright.core.edits import EDITS
+from zarfwright.core.kinds import KINDS
+from zarfwright.web.models import ModeOut, Quat4, Vec3, Who
+
+
+class MeshPath(BaseModel):
+    key: str
+
+
+class EditRequest(Who):
+    """`kind` is a key of EditArgs, `args` its value. With `preview`, nothing is stored."""
+
+    kind: str
+    args: dict[str, Any]
+    base_rev: int | None = None
+    preview: bool = False
+
+
+class Row(BaseModel):
+    """One thing in the show; `body` is the value of its kind in Bodies."""
+
+    id: str
+    kind: str
+    parent: str | None
+    layer: str | None
+    ord: int
+    rev: int
+    body: dict[str, Any]
+
+
+class ChangeOut(BaseModel):
+    before: Row | None
+    after: Row | None
+
+
+class SolidOut(BaseModel):
+    """Something to draw: a mesh by its key, where it is, and its diffuse reflectance."""
+
+    id: str
+    kind: str
+    mesh: str
+    position: Vec3
+    rotation: Quat4
+    albedo: Vec3
+    finish: str
+    sheer: tuple[float, float]
+    """Shares of light: straight through, and through it scattered (SHEER of core/scene.py)."""
+    scale: float
+    far: str | None
+    least: str | None
+
+
+class MountOut(BaseModel):
+    position: Vec3
+    rotation: Quat4
+
+
+class RepairOut(BaseModel):
+    """The edit that puts something right: `kind` is a key of EditArgs, `args` its value."""
+
+    label: str
+    kind: str
+    args: dict[str, Any]
+
+
+class RailOut(BaseModel):
+    """A rail of a structure: its name, what a crew calls it, and its points in metres."""
+
+    name: str
+    label: str
+    length_m: float
+    closed: bool
+    points: list[Vec3]
+
+
+class FindingOut(BaseModel):
+    step: str
+    where: list[str]
+    text: str
+    wrong: bool
+    repair: RepairOut | None
+
+
+class TypeOut(BaseModel):
+    name: str
+    maker: str
+    type_id: str
+    weight_kg: float
+    modes: list[ModeOut]
+
+
+class PartOut(BaseModel):
+    """`turns`: 0 stays, 1 pans, 2 pans and tilts."""
+
+    turns: int
+    mesh: str
+
+
+class CellOut(BaseModel):
+    """One beam of a body: offsets from mount to pan axis to tilt axis to lens, metres; how its frame is turned against
+    the clamp's, the lens against the head's, and what is added to pan and tilt (radians)."""
+
+    pan: Vec3
+    tilt: Vec3
+    lens: Vec3
+    lens_radius: float
+    mount_turn: Quat4
+    lens_turn: Quat4
+    zero: tuple[float, float]
+
+
+class BodyOut(BaseModel):
+    """The body of a type in a mode, and its beams in the order of the frame's rows."""
+
+    type: str
+    mode: str
+    parts: list[PartOut]
+    cells: list[CellOut]
+
+
+class CameraOut(BaseModel):
+    """How luminance is shown: EV100, what 1 cd/m2 is shown as, and the white balance (3x3, row by row)."""
+
+    ev100: float
+    shown_per_cd: float
+    white: list[float]
+
+
+class Standing(BaseModel):
+    counts: dict[str, int]
+    findings: list[FindingOut] | None
+    """Of a large show they follow an update, in a message of their own."""
+    undo: str | None
+    redo: str | None
+
+
+class Document(Standing):
+    id: str
+    camera: CameraOut
+    rev: int
+    objects: list[Row]
+    scene: list[SolidOut]
+    mounts: dict[str, MountOut]
+    types: dict[str, TypeOut]
+    bodies: list[BodyOut]
+    rails: dict[str, list[RailOut]]
+
+
+class Update(Standing):
+    """What changed, for every browser."""
+
+    event: Literal["update"]
+    rev: int
+    who: str
+    sentence: str
+    changes: list[ChangeOut]
+    camera: CameraOut
+    scene: list[SolidOut]
+    mounts: dict[str, MountOut]
+    types: dict[str, TypeOut] | None
+    bodies: list[BodyOut] | None
+    rails: dict[str, list[RailOut]] | None
+
+
+class Ghost(BaseModel):
+    objects: list[Row]
+    scene: list[SolidOut]
+    mounts: dict[str, MountOut]
+    bodies: list[BodyOut] = []
+    """Of fixtures that are not on the rig yet."""
+
+
+class EditResult(BaseModel):
+    rev: int
+    sentence: str
+    select: list[str] = []
+    report: list[str] = []
+    update: Update | None = None
+    ghost: Ghost | None = None
+
+
+class ShowEntry(BaseModel):
+    id: str
+    name: str
+
+
+class ShowList(RootModel[list[ShowEntry]]):
+    pass
+
+
+class HistoryEntry(BaseModel):
+    seq: int
+    at: str
+    who: str
+    sentence: str
+    undone: bool
+
+
+class Point(BaseModel):
+    """The show as it was, under a name."""
+
+    id: int
+    name: str
+    at: str
+
+
+class Points(RootModel[list[Point]]):
+    pass
+
+
+class NewPoint(BaseModel):
+    name: str
+
+
+class Presence(Who):
+    """What somebody has selected, for the others to see."""
+
+    name: str = Field("", max_length=60)
+    ids: list[str] = Field(default=[], max_length=5000)
+
+
+class PresenceEvent(BaseModel):
+    event: Literal["presence"]
+    who: str
+    name: str
+    ids: list[str]
+
+
+class FindingsEvent(BaseModel):
+    """What is wrong in the show as of a revision."""
+
+    event: Literal["findings"]
+    rev: int
+    findings: list[FindingOut]
+
+
+class OpenedEvent(BaseModel):
+    """Another show was opened in place of this one."""
+
+    event: Literal["opened"]
+    id: str
+
+
+class GoBack(Who):
+    """To a restore point, or to how it was after an entry of the journal (`seq`; 0: as the history begins)."""
+
+    seq: int | None = None
+    point: int | None = None
+
+
+class Seat(BaseModel):
+    id: str
+    name: str
+    group: str
+    eye: Vec3
+
+
+class History(RootModel[list[HistoryEntry]]):
+    pass
+
+
+class Seats(RootModel[list[Seat]]):
+    pass
+
+
+Bodies = create_model(
+    "Bodies",
+    **{name: (kind.body, ...) for name, kind in KINDS.items()},  # type: ignore[call-overload]
+)
+EditArgs = create_model("EditArgs", **{name: (kind.model, ...) for name, kind in EDITS.items()})  # type: ignore[call-overload]
