@@ -22,8 +22,9 @@ from itsdangerous import URLSafeTimedSerializer
 from pydantic import TypeAdapter
 from websockets.asyncio.client import connect
 
-from zarfwright.core.dmx.compile import PatchRow, compile_rig
+from zarfwright.core.dmx.compile import compile_rig
 from zarfwright.core.dmx.decode import Decoder
+from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.picture import beam_table
 from zarfwright.core.types.model import Channel, ChannelFunction, FixtureType, Mode
 from zarfwright.library import heron

@@ -15,8 +15,9 @@ from typing import Any
 import numpy as np
 
 from bench.live_path import large_rig, median_ms
-from zarfwright.core.dmx.compile import PatchRow, compile_rig
+from zarfwright.core.dmx.compile import compile_rig
 from zarfwright.core.dmx.decode import Decoder
+from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.types.manual.channels import read_channels
 from zarfwright.core.types.model import FixtureType, ModeMaster, Relation
 from zarfwright.core.types.trial import home_slots, trial

@@ -3,9 +3,11 @@
 import numpy as np
 import pytest
 
-from zarfwright.core.dmx.compile import PatchRow, beam_keys, compile_rig, driven_beams, fixture_of
+from zarfwright.core.dmx.compile import compile_rig
 from zarfwright.core.dmx.decode import Decoder
 from zarfwright.core.dmx.features import COUNT, INDEX
+from zarfwright.core.dmx.mode import driven_beams
+from zarfwright.core.dmx.rows import PatchRow, beam_keys, fixture_of
 from zarfwright.core.drive import HANDS, LOOK, settle, value_rows
 from zarfwright.core.errors import JobError
 from zarfwright.core.lighting import rig_of

@@ -8,11 +8,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.literal import literal
-from zarfwright.core.dmx.compile import PatchRow, compile_rig
+from zarfwright.core.dmx.compile import compile_rig
 from zarfwright.core.dmx.decode import Decoder
 from zarfwright.core.dmx.encode import encode
 from zarfwright.core.dmx.features import INDEX
 from zarfwright.core.dmx.merge import merge
+from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.drive import CONSOLE, HANDS, HOME, LOOK, settle
 from zarfwright.library import dunlin, heron
 

@@ -5,9 +5,10 @@ import math
 import numpy as np
 import pytest
 
-from zarfwright.core.dmx.compile import PatchRow, compile_rig
+from zarfwright.core.dmx.compile import compile_rig
 from zarfwright.core.dmx.decode import Decoder
 from zarfwright.core.dmx.features import INDEX
+from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.errors import JobError
 from zarfwright.core.optics.beam import hard_shape, peak_candela, settled_angles, soft_shape
 from zarfwright.core.optics.colour import LUMINANCE, rgb_from_xyy, white_rgb, white_xy

@@ -7,8 +7,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from zarfwright.core.dmx.compile import PatchRow, compile_rig
+from zarfwright.core.dmx.compile import compile_rig
 from zarfwright.core.dmx.features import INDEX
+from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.motion import CLOCK_S, SPIN_STEP, Spinning, Travel
 from zarfwright.core.optics.colour import white_rgb
 from zarfwright.core.optics.exposure import camera_ev, eye_ev, shown_per_cd, white_balance

@@ -5,8 +5,9 @@ import math
 import numpy as np
 import pytest
 
-from zarfwright.core.dmx.compile import PatchRow, compile_rig
+from zarfwright.core.dmx.compile import compile_rig
 from zarfwright.core.dmx.features import INDEX
+from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.mesh import box
 from zarfwright.core.optics.beam import hot_spot, peak_candela
 from zarfwright.core.optics.colour import LUMINANCE

@@ -12,9 +12,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.formats.test_gdtf import gdtf
-from zarfwright.core.dmx.compile import PatchRow, compile_rig
+from zarfwright.core.dmx.compile import compile_rig
 from zarfwright.core.dmx.decode import Decoder
 from zarfwright.core.dmx.features import INDEX
+from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.types.model import ModeMaster, Relation
 from zarfwright.formats.archive import open_archive, write_archive
 from zarfwright.formats.findings import FormatError

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from tests.links.test_sacn import packet
-from zarfwright.core.dmx.compile import PatchRow
+from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.picture import FIELDS
 from zarfwright.library import dunlin, teal
 from zarfwright.links.live.engine import Engine, patch_of

@@ -149,6 +149,14 @@ def openapi(_: argparse.Namespace) -> int:
     return 0
 
 
+def kinds(_: argparse.Namespace) -> int:
+    """Print the table of kinds; the front end keeps a copy."""
+    from zarfwright.web.kinds import kinds_document
+
+    print(json.dumps(kinds_document(), indent=1))
+    return 0
+
+
 def main(argv: list[str] | None = None) -> int:
     """The command line."""
     parser = argparse.ArgumentParser(prog="zarfwright", description="Previsualization of stage lighting.")
@@ -182,6 +190,7 @@ def main(argv: list[str] | None = None) -> int:
     exporting.add_argument("what", choices=["patch", "hookup"])
     exporting.add_argument("file")
     add("openapi", openapi)
+    add("kinds", kinds)
     add_commands(commands)
     args = parser.parse_args(argv)
     logging.basicConfig(level=logging.WARNING, format="%(name)s: %(message)s")

@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from zarfwright.core.dmx.compile import CompiledRig, compile_rig, fixture_of
+from zarfwright.core.dmx.compile import CompiledRig, compile_rig
+from zarfwright.core.dmx.rows import fixture_of
 from zarfwright.core.drive import value_rows
 from zarfwright.core.optics.colour import LUMINANCE
 from zarfwright.core.optics.exposure import eye_ev

@@ -10,8 +10,8 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from zarfwright.core.dmx.compile import PatchRow
 from zarfwright.core.dmx.features import INDEX, from_physical
+from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.picture import COLUMN, SPINS
 from zarfwright.core.space import Floats
 from zarfwright.core.types.chain import chains_of

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from zarfwright.core.dmx.compile import SLOTS, PatchRow, break_places
+from zarfwright.core.dmx.rows import SLOTS, PatchRow, break_places
 from zarfwright.core.errors import JobError
 from zarfwright.core.memo import Memo
 from zarfwright.core.rig.things import Fixture

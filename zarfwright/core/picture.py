@@ -12,8 +12,9 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from zarfwright.core.dmx.compile import PatchRow, default_zoom_deg
 from zarfwright.core.dmx.features import DRIVES, EMITTERS, INDEX
+from zarfwright.core.dmx.mode import default_zoom_deg
+from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.optics.beam import FROST_BEAM_SHARE, FROST_DEG, RIM_DEG_MAX, peak_candela
 from zarfwright.core.optics.colour import LUMINANCE, rgb_from_xyy, white_rgb
 from zarfwright.core.optics.spectrum import transmission_rgb

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from zarfwright.core.dmx.compile import fixture_of
+from zarfwright.core.dmx.rows import fixture_of
 from zarfwright.core.patch import conflicts, occupied
 from zarfwright.core.rig.readiness import Finding, Repair, hang_findings
 from zarfwright.core.rig.things import Fixture

@@ -7,8 +7,9 @@ from pathlib import Path
 from typing import Any
 
 from zarfwright.core.aim import aim
-from zarfwright.core.dmx.compile import beam_keys, compile_rig
+from zarfwright.core.dmx.compile import compile_rig
 from zarfwright.core.dmx.features import FEATURES
+from zarfwright.core.dmx.rows import beam_keys
 from zarfwright.core.edits import Edit, perform
 from zarfwright.core.patch import patch_rows
 from zarfwright.core.rig.hang import clamp_placement

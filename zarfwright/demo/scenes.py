@@ -9,8 +9,9 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from zarfwright.core.aim import aim
-from zarfwright.core.dmx.compile import beam_keys, compile_rig
+from zarfwright.core.dmx.compile import compile_rig
 from zarfwright.core.dmx.features import FEATURES
+from zarfwright.core.dmx.rows import beam_keys
 from zarfwright.core.edits.rehanging import features_of
 from zarfwright.core.patch import patch_rows
 from zarfwright.core.rig.hang import clamp_placement

@@ -1,3 +1,4 @@
+import { isA } from "../kinds";
 import { useEffect, useMemo } from "react";
 import { readUnderlay, useUnderlay } from "../show/drawing";
 import { fetchLookPicture, fetchLookStand, latestFrames } from "../show/live";
@@ -115,8 +116,8 @@ export function useStageFeed(): void {
   useEffect(() => stage?.pinShadows(new Set(pinned)), [stage, pinned]);
   useEffect(() => askLux(pointer.point, pointer.normal), [pointer]);
   useEffect(() => {
-    const movable = selection.length > 0 && selection.every((id) => ["deck", "wall", "panel", "piece", "mesh", "truss", "figure", "crowd", "fixture", "carrier"].includes(objects[id]?.kind ?? ""));
-    const tall = selection.length === 1 && ["deck", "wall", "piece"].includes(objects[selection[0] ?? ""]?.kind ?? "");
+    const movable = selection.length > 0 && selection.every((id) => isA(objects[id]?.kind, "carried"));
+    const tall = selection.length === 1 && isA(objects[selection[0] ?? ""]?.kind, "tall");
     stage?.setSelection(new Set(selection), movable, tall);
   }, [stage, selection, objects]);
   const others = usePresence((state) => state.others);

@@ -1,3 +1,4 @@
+import { isA } from "../kinds";
 import { Box, Flex } from "@chakra-ui/react";
 import { useEffect } from "react";
 import { Action, Choice, Input, Keys, Section, Segments, Sign } from "../kit/controls";
@@ -6,7 +7,6 @@ import { pickPlace } from "./drawing";
 import { many } from "./format";
 import { things, useShow } from "./store";
 
-const ARRANGED = ["fixture", "deck", "wall", "panel", "piece", "mesh", "truss", "figure", "crowd"];
 type Spacing = "as it is" | "given" | "fill";
 type Ends = "on" | "half a step in" | "margin";
 type Facing = "keep" | "out" | "in" | "along" | "fan" | "point";
@@ -19,7 +19,7 @@ export function ArrangeGuide() {
   const rails = useShow((state) => state.rails);
   const { on, ids, args, hold, said, report, wrong, taken } = useArrange();
   useEffect(() => leaveArrange, []);
-  const able = selection.filter((id) => ARRANGED.includes(objects[id]?.kind ?? ""));
+  const able = selection.filter((id) => isA(objects[id]?.kind, "placed") || objects[id]?.kind === "fixture");
   if (!on) {
     return (
       <Section title="Arrange">

@@ -1,5 +1,5 @@
 import { Choice, Field } from "../kit/controls";
-import { FINISHES } from "./finishes";
+import { choices } from "../kinds";
 import { angle, coordinate, length, type System } from "./format";
 import { edit, leaveGhost, preview, settings, useShow } from "./store";
 
@@ -20,7 +20,7 @@ const place = (axis: "x" | "y" | "z", label: string): FieldLine => ({
   field: axis, label, show: (body, system) => coordinate(body.position?.["xyz".indexOf(axis)] ?? 0, axis, system),
 });
 const plain = (field: string, label: string, key: string): FieldLine => ({ field, label, show: (body) => String(number(body[key])) });
-const faced: FieldLine = { field: "finish", label: "Faced with", options: FINISHES, show: (body) => String(body.finish ?? "") };
+const faced: FieldLine = { field: "finish", label: "Faced with", options: choices("deck", "finish"), show: (body) => String(body.finish ?? "") };
 const words = (field: string, label: string): FieldLine => ({ field, label, text: true, show: (body) => String(body[field] ?? "") });
 
 /** The height of a raked truss at its start (-1) or end (+1). */

@@ -1,3 +1,4 @@
+import { kindsThatAre } from "../kinds";
 import { create } from "zustand";
 import { getJson } from "./api";
 import type { Bodies, Row } from "./types";
@@ -160,7 +161,7 @@ function standing(objects: Record<string, Row>, plane: DrawPlane): { corners: Pl
   };
 }
 
-const OUTLINED = new Set(["deck", "wall", "panel", "piece", "truss", "mesh", "venue"]);
+const OUTLINED = new Set(kindsThatAre("snapped"));
 
 /** Corners and edges of what stands, as an elevation shows it: the slope of a raked truss, the ridge of a roof. */
 function elevation(plane: DrawPlane): { corners: Plan[]; lines: [Plan, Plan][] } {

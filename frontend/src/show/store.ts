@@ -1,3 +1,4 @@
+import { isA } from "../kinds";
 import { create } from "zustand";
 import { getJson, postFile, postJson, Refused } from "./api";
 import type { ConsoleReport, EditArgs, EditResult, Finding, FindingsEvent, GhostOut, HistoryEntry, Kind, PatchEvent, Point, Row, ShowDocument, SignalEvent, Step, Thing, TypePreview, Update } from "./types";
@@ -118,7 +119,7 @@ export function applyUpdate(update: Update): void {
   for (const { before, after } of update.changes) {
     const changed = after ?? before;
     // What is drawn in parts is drawn anew: people, materials, what lifts a structure.
-    if (changed && ["crowd", "mesh", "truss"].includes(changed.kind)) {
+    if (changed && isA(changed.kind, "parts")) {
       for (const id of Object.keys(scene)) if (id.startsWith(`${changed.id}/`)) Reflect.deleteProperty(scene, id);
     }
     if (after) objects[after.id] = after;

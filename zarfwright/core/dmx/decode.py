@@ -7,8 +7,9 @@ import itertools
 import numpy as np
 from numpy.typing import NDArray
 
-from zarfwright.core.dmx.compile import BYTE, ONE, PICKS, CompiledRig
+from zarfwright.core.dmx.compile import CompiledRig
 from zarfwright.core.dmx.features import COUNT
+from zarfwright.core.dmx.mode import BYTE, ONE, PICKS
 from zarfwright.core.dmx.segments import NOTHING
 from zarfwright.core.space import Floats
 

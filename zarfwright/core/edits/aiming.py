@@ -8,8 +8,8 @@ from dataclasses import replace
 import numpy as np
 
 from zarfwright.core.aim import aim
-from zarfwright.core.dmx.compile import fixture_of
 from zarfwright.core.dmx.features import INDEX
+from zarfwright.core.dmx.rows import fixture_of
 from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, changed, listed, require_some
 from zarfwright.core.errors import JobError
 from zarfwright.core.rig.hang import clamp_placement

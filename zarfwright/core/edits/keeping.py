@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TypeVar
 
-from zarfwright.core.dmx.compile import fixture_of
 from zarfwright.core.dmx.features import INDEX
+from zarfwright.core.dmx.rows import fixture_of
 from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, Values, added, changed, free_name, made
 from zarfwright.core.edits.carrying import carriers_brought, carriers_now
 from zarfwright.core.errors import JobError

@@ -8,8 +8,8 @@ from typing import Literal
 
 import numpy as np
 
-from zarfwright.core.dmx.compile import beam_keys, fixture_of
 from zarfwright.core.dmx.features import FEATURES, drives_of
+from zarfwright.core.dmx.rows import beam_keys, fixture_of
 from zarfwright.core.edits.aiming import chosen_fixtures
 from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, listed, made
 from zarfwright.core.edits.hanging import type_and_mode

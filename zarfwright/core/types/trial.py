@@ -7,10 +7,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zarfwright.core.dmx.compile import PatchRow, compile_rig
+from zarfwright.core.dmx.compile import compile_rig
 from zarfwright.core.dmx.decode import Decoder
 from zarfwright.core.dmx.encode import write_raw
 from zarfwright.core.dmx.features import FEATURES, INDEX
+from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.dmx.segments import conditions_of
 from zarfwright.core.optics.colour import XYZ_TO_RGB
 from zarfwright.core.picture import BeamTable, beam_table

@@ -13,9 +13,10 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import TypeAdapter
 
-from zarfwright.core.dmx.compile import CompiledRig, PatchRow, compile_rig
+from zarfwright.core.dmx.compile import CompiledRig, compile_rig
 from zarfwright.core.dmx.decode import Decoder
 from zarfwright.core.dmx.merge import merge
+from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.drive import DRIVERS, settle, value_rows
 from zarfwright.core.looks import kept_values
 from zarfwright.core.motion import Spinning, Travel

@@ -1,3 +1,4 @@
+import { isA } from "../../kinds";
 import * as THREE from "three";
 import type { Body, Mounted, Solid } from "../data";
 import FACES from "../light/faces.frag.glsl?raw";
@@ -231,7 +232,7 @@ export class Solids {
     const kind = list[0]?.kind;
     const sheer = (list[0]?.sheer[0] ?? 0) > 0;
     // A room keeps the light in; it throws no shadow into itself.
-    const made = new Instances(list, { levels, surface: kind === "truss" ? this.thin : this.surface, casting: kind === "venue" || sheer ? null : this.casting, bakedFrom });
+    const made = new Instances(list, { levels, surface: kind === "truss" ? this.thin : this.surface, casting: isA(kind, "around") || sheer ? null : this.casting, bakedFrom });
     list.forEach((solid, i) => this.placed.set(solid.id, { solid, ball: made.ballOf(i) }));
     if (!sheer) this.scene.add(...made.levels);
     if (made.caster) this.casters.add(made.caster);

@@ -1,3 +1,4 @@
+import { isA } from "../../kinds";
 import * as THREE from "three";
 import type { Stage } from "../Stage";
 import type { PutPlace, Vec3 } from "../data";
@@ -42,7 +43,7 @@ export function thingAt(stage: Stage, pane: OverlayPane, x: number, y: number): 
   // A drawn view has no depth to speak of: symbols lie on top there.
   if (best && (pane.pane.view !== "free" || !surface || best.away < surface.distance + 0.6)) return best.id;
   // One of a crowd is the crowd.
-  return surface && stage.solids.get(surface.id)?.kind !== "venue" ? (surface.id.split("/")[0] ?? null) : null;
+  return surface && !isA(stage.solids.get(surface.id)?.kind, "around") ? (surface.id.split("/")[0] ?? null) : null;
 }
 
 /** The things wholly inside a box of a pane's picture, or (`touching`) those that it touches. Rooms are never taken. */
@@ -60,7 +61,7 @@ export function inBox(stage: Stage, pane: OverlayPane, from: { x: number; y: num
     state.set(id, { inside: inside && (before?.inside ?? true), touched: touched || (before?.touched ?? false) });
   };
   for (const solid of stage.solids.all()) {
-    const bounds = solid.kind === "venue" ? null : stage.solids.bounds(solid.id);
+    const bounds = isA(solid.kind, "around") ? null : stage.solids.bounds(solid.id);
     if (!bounds) continue;
     const corners = Array.from({ length: 8 }, (_, i) => new THREE.Vector3(i & 1 ? bounds.max.x : bounds.min.x, i & 2 ? bounds.max.y : bounds.min.y, i & 4 ? bounds.max.z : bounds.min.z));
     take(solid.id.split("/")[0] ?? solid.id, corners.map((corner) => project(pane, corner)));

@@ -1,3 +1,4 @@
+import { isA } from "../../kinds";
 import { Box, Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { Action, Choice, Input, Section, Sign } from "../../kit/controls";
@@ -20,7 +21,7 @@ export function Carry() {
   const carriers = things(objects, "carrier");
   const chosen = selection.length === 1 ? thing(objects, selection[0], "carrier") : undefined;
   const inside = chosen ? Object.values(objects).filter((row) => row.parent === chosen.id) : [];
-  const free = selection.filter((id) => !["layer", "viewpoint", "look", "type", "venue", "drawing"].includes(objects[id]?.kind ?? ""));
+  const free = selection.filter((id) => isA(objects[id]?.kind, "carried"));
   const target = carriers.some((one) => one.id === to) ? to : (carriers[0]?.id ?? "");
   const tell = (work: Promise<unknown>) => {
     setWrong("");

@@ -1,3 +1,4 @@
+import { isA } from "../../kinds";
 import { Box, Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { Action, Choice, Input, Section, Sign } from "../../kit/controls";
@@ -6,14 +7,13 @@ import { many } from "../../show/format";
 import { edit, useShow } from "../../show/store";
 import type { EditArgs } from "../../show/types";
 
-const ARRANGED = ["deck", "wall", "panel", "piece", "mesh", "truss", "figure", "crowd", "carrier"];
 type Do = "copy" | "repeat" | "turn" | "align" | "wall";
 
 /** What can be done with the things that are selected, all at once. */
 export function Arrange() {
   const selection = useShow((state) => state.selection);
   const objects = useShow((state) => state.objects);
-  const ids = selection.filter((id) => ARRANGED.includes(objects[id]?.kind ?? ""));
+  const ids = selection.filter((id) => isA(objects[id]?.kind, "placed") || objects[id]?.kind === "carrier");
   const wall = ids.length === 1 && objects[ids[0] ?? ""]?.kind === "wall" ? ids[0] : undefined;
   const trusses = ids.filter((id) => objects[id]?.kind === "truss").length;
   const [how, setHow] = useState<Do>("copy");

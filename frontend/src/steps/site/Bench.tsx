@@ -1,3 +1,4 @@
+import { isA, kindsThatAre } from "../../kinds";
 import { Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { Action, BenchHead, Empty } from "../../kit/controls";
@@ -10,7 +11,7 @@ import { Filter } from "../../show/Filter";
 import { matches } from "../../show/filter";
 import { Layers } from "./Layers";
 
-const KINDS = ["venue", "deck", "wall", "panel", "piece", "mesh", "truss", "crowd", "figure"];
+const SOLID = kindsThatAre("solid");
 const SIZES: Record<string, string[]> = {
   venue: ["width_m", "ridge_m"], deck: ["width_m", "depth_m", "height_m"], truss: ["length_m", "section_m"], wall: ["height_m", "thickness_m"], piece: ["width_m", "depth_m", "height_m"], figure: ["height_m"],
 };
@@ -47,9 +48,9 @@ export function SiteBench() {
   const scene = useShow((state) => state.scene);
   const [sought, setSought] = useState("");
   const rows = Object.values(objects)
-    .filter((row) => KINDS.includes(row.kind))
+    .filter((row) => isA(row.kind, "solid"))
     .filter((row) => matches(sought, [called(row), kindOf(row), row.kind, row.layer ? called(objects[row.layer]) : "", String(row.body.group ?? "")]))
-    .sort((a, b) => KINDS.indexOf(a.kind) - KINDS.indexOf(b.kind) || a.ord - b.ord);
+    .sort((a, b) => SOLID.indexOf(a.kind) - SOLID.indexOf(b.kind) || a.ord - b.ord);
   const at = (row: Row, axis: "x" | "y" | "z") => {
     const position = row.body.position as [number, number, number] | undefined;
     return position ? coordinate(position["xyz".indexOf(axis)] as number, axis, system) : "";

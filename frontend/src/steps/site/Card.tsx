@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { Action, Choice, Input, Section, Segments, Sign } from "../../kit/controls";
 import { ArrangeGuide } from "../../show/ArrangeGuide";
 import { BodyFields } from "../../show/BodyFields";
-import { FINISHES } from "../../show/finishes";
+import { choices } from "../../kinds";
 import { CardHead, Readiness } from "../../show/CardHead";
 import { leaveDrawing, outlineNow, useDrawing } from "../../show/drawing";
 import { many } from "../../show/format";
@@ -63,23 +63,23 @@ const LINES: Record<Making, Line[]> = {
     ...SIZE, { field: "height", label: "Height" }, { field: "z", label: "Stands at" },
     { field: "legs", label: "Its legs", options: [{ value: "hidden", label: "behind a fascia" }, { value: "seen", label: "are seen" }], when: (texts) => texts.made === "deck" },
     { field: "count", label: "How many", when: (texts) => texts.made === "steps" }, { field: "rise", label: "Rises to, °", when: (texts) => texts.made === "steps" || texts.made === "ramp" },
-    { field: "finish", label: "Faced with", options: FINISHES },
+    { field: "finish", label: "Faced with", options: choices("deck", "finish") },
   ],
   panel: [
-    { field: "name", label: "Name", hint: "Panel 1" }, { field: "at", label: "Stands at", hint: "US 4" }, { field: "thickness", label: "Thickness" }, { field: "finish", label: "Faced with", options: FINISHES },
+    { field: "name", label: "Name", hint: "Panel 1" }, { field: "at", label: "Stands at", hint: "US 4" }, { field: "thickness", label: "Thickness" }, { field: "finish", label: "Faced with", options: choices("deck", "finish") },
   ],
-  wall: [{ field: "name", label: "Name", hint: "Wall 1" }, ...SIZE, { field: "height", label: "Height" }, { field: "thickness", label: "Thickness" }, { field: "z", label: "Stands at" }, { field: "finish", label: "Faced with", options: FINISHES }],
+  wall: [{ field: "name", label: "Name", hint: "Wall 1" }, ...SIZE, { field: "height", label: "Height" }, { field: "thickness", label: "Thickness" }, { field: "z", label: "Stands at" }, { field: "finish", label: "Faced with", options: choices("deck", "finish") }],
   piece: [
     { field: "piece", label: "Piece", options: ["flat", "platform", "rostrum", "steps", "ramp", "drape", "cyc", "screen", "table", "chair", "music stand", "piano", "barrier", "column", "balustrade"] },
     { field: "name", label: "Name", hint: "Flat 1" }, { field: "width", label: "Width", hint: "as usual" }, { field: "depth", label: "Depth", hint: "as usual" }, { field: "height", label: "Height", hint: "as usual" },
     { field: "x", label: "SL / SR" }, { field: "y", label: "US / DS" }, { field: "z", label: "Stands at" }, { field: "turn", label: "Turn" },
     { field: "count", label: "How many", when: (texts) => ["steps", "barrier"].includes(texts.piece ?? "") }, { field: "fullness", label: "Fullness", when: (texts) => texts.piece === "drape" },
-    { field: "finish", label: "Faced with", options: FINISHES },
+    { field: "finish", label: "Faced with", options: choices("deck", "finish") },
   ],
   truss: [
     { field: "name", label: "Name", hint: "Truss 1" },
     { field: "form", label: "Form", options: [{ value: "straight", label: "straight, level or raked" }, { value: "upright", label: "upright, a boom" }, { value: "arc", label: "ring or arc" }] },
-    { field: "lattice", label: "Made of", options: ["box", "triangle", "flat", "ladder", "pipe"] },
+    { field: "lattice", label: "Made of", options: choices("truss", "lattice") },
     { field: "length", label: "Length", when: straight }, { field: "diameter", label: "Diameter", when: arc }, { field: "span", label: "Span, °", when: arc },
     { field: "start_trim", label: "Start trim" }, { field: "end_trim", label: "End trim", hint: "level", when: (texts) => !upright(texts) },
     { field: "x", label: "SL / SR" }, { field: "y", label: "US / DS" }, { field: "turn", label: "Turn" }, { field: "section", label: "Section", when: (texts) => texts.lattice !== "pipe" },

@@ -1,3 +1,4 @@
+import { isA } from "../../kinds";
 import { Box, Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { Action, Section, Sign } from "../../kit/controls";
@@ -48,7 +49,7 @@ export function Redraw() {
       ) : (
         <Flex gap="6px" align="center" wrap="wrap">
           <Action height="26px" onClick={() => editOutline(id)}>Change its corners</Action>
-          {outline.closed && ["deck", "crowd"].includes(objects[id]?.kind ?? "") && (
+          {outline.closed && isA(objects[id]?.kind, "offset") && (
             <>
               <input aria-label="How far to set the outline" value={by} onChange={(event) => setBy(event.target.value)} style={{ width: 56, height: 26, textAlign: "right", background: "transparent", border: "1px solid var(--chakra-colors-line)", borderRadius: 4, padding: "0 6px" }} />
               <Action look="quiet" height="26px" onClick={() => further("+")}>Out</Action>
