@@ -7,7 +7,7 @@ from tests.links.test_sacn import packet
 from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.picture import FIELDS
 from zarfwright.library import dunlin, teal
-from zarfwright.links.live.engine import Engine, patch_of
+from zarfwright.links.live.engine import Engine, live_rig
 
 OPEN_RED = [128, 0, 128, 0, 255, 32, 255, 0, 0, 0, 128]
 RED, GREEN = FIELDS.index("red"), FIELDS.index("green")
@@ -18,7 +18,7 @@ def engine():
     made = Engine()
     fixture_type = dunlin()
     rows = [PatchRow("a", fixture_type, "Standard", 1, 1), PatchRow("b", fixture_type, "Standard", 2, 1)]
-    made.set_patch(patch_of(1, [*rows, PatchRow("c", fixture_type, "Standard", None, None)]))
+    made.set_rig(live_rig(1, [*rows, PatchRow("c", fixture_type, "Standard", None, None)]))
     return made
 
 
@@ -115,7 +115,7 @@ def travelling():
     """An engine whose clock is turned by hand, and the hand."""
     now = [100.0]
     made = Engine(clock=lambda: now[0])
-    made.set_patch(patch_of(1, [PatchRow("a", dunlin(), "Standard", 1, 1)]))
+    made.set_rig(live_rig(1, [PatchRow("a", dunlin(), "Standard", 1, 1)]))
     made.beams()
     return made, now
 
@@ -157,14 +157,14 @@ def test_a_new_patch_leaves_heads_where_they_are_on_their_way():
     on_the_way = float(beams[0, FIELDS.index("pan")])
     assert 0.1 < on_the_way < 2.9
     rows = [PatchRow("new", dunlin(), "Standard", 1, 100), PatchRow("a", dunlin(), "Standard", 1, 1)]
-    engine.set_patch(patch_of(2, rows))
+    engine.set_rig(live_rig(2, rows))
     _, beams, _ = engine.beams()
     assert float(beams[1, FIELDS.index("pan")]) == pytest.approx(on_the_way, abs=0.05)
 
 
 def test_drivers_are_told_by_fixture_also_where_it_has_cells():
     engine = Engine()
-    engine.set_patch(patch_of(1, [PatchRow("bar", teal(), "Cells", 1, 1)]))
+    engine.set_rig(live_rig(1, [PatchRow("bar", teal(), "Cells", 1, 1)]))
     engine.set_drive({"bar/2": {"dimmer": 0.5}}, None, True)
     engine.beams()
     assert engine.drivers() == {"bar": "look"}
@@ -175,7 +175,7 @@ def test_levels_that_are_repeated_are_not_worked_out_again(engine, monkeypatch):
     hear(engine, 1, OPEN_RED, sequence=1)
     first = picture(engine)
     worked: list[int] = []
-    decoder = engine.patch.decoder
+    decoder = engine.playing.decoder
     plain = decoder.decode
     monkeypatch.setattr(decoder, "decode", lambda levels: worked.append(1) or plain(levels))
     hear(engine, 1, OPEN_RED, sequence=2)

@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from zarfwright.core.dmx.compile import CompiledRig, compile_rig
+from zarfwright.core.compiled import Compiled, compiled_show
+from zarfwright.core.dmx.compile import CompiledRig
 from zarfwright.core.dmx.rows import fixture_of
 from zarfwright.core.drive import value_rows
 from zarfwright.core.optics.colour import LUMINANCE
@@ -15,8 +16,7 @@ from zarfwright.core.optics.exposure import eye_ev
 from zarfwright.core.optics.gate import Mask
 from zarfwright.core.optics.photometry import Beams, beams_in_show
 from zarfwright.core.optics.web import Web
-from zarfwright.core.patch import patch_rows
-from zarfwright.core.picture import COLUMN, BeamTable, beam_table
+from zarfwright.core.picture import COLUMN, BeamTable
 from zarfwright.core.raycast import Caster
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.scene import solids
@@ -29,10 +29,17 @@ from zarfwright.core.types.chain import Chain, chains_of
 class Rig:
     """What a show's beams are made of; made once for each state of its fixtures."""
 
-    rig: CompiledRig
-    table: BeamTable
+    compiled: Compiled
     chains: tuple[Chain, ...]
     mounts: tuple[Placement, ...]
+
+    @property
+    def rig(self) -> CompiledRig:
+        return self.compiled.rig
+
+    @property
+    def table(self) -> BeamTable:
+        return self.compiled.beams
 
     def beams(
         self,
@@ -51,7 +58,6 @@ class Rig:
 
 def rig_of(show: Show) -> Rig:
     """The rig of a show: a chain and a mount for each of the frame's rows."""
-    rows = patch_rows(show)
     chains: list[Chain] = []
     mounts: list[Placement] = []
     for _, fixture in show.fixtures():
@@ -59,7 +65,7 @@ def rig_of(show: Show) -> Rig:
             cells = chains_of(show.types[fixture.type], fixture.mode)
             chains += cells
             mounts += [clamp_placement(show, fixture)] * len(cells)
-    return Rig(compile_rig(rows), beam_table(rows), tuple(chains), tuple(mounts))
+    return Rig(compiled_show(show), tuple(chains), tuple(mounts))
 
 
 def caster_of(show: Show, items: Iterable[Item] | None = None) -> Caster:

@@ -7,11 +7,10 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from zarfwright.core.dmx.compile import CompiledRig, compile_rig
+from zarfwright.core.compiled import compiled_show
+from zarfwright.core.dmx.compile import CompiledRig
 from zarfwright.core.dmx.features import FEATURES
 from zarfwright.core.drive import value_rows
-from zarfwright.core.patch import patch_rows
-from zarfwright.core.picture import beam_table
 from zarfwright.core.settings import Look
 from zarfwright.core.show import Show
 from zarfwright.core.space import Floats
@@ -32,9 +31,8 @@ def look_features(rig: CompiledRig, look: Look) -> Floats:
 
 def look_frame(show: Show, look: Look) -> NDArray[np.float32]:
     """The picture of a look alone, beams of shape (n, fields): what it does not say is at home."""
-    rows = patch_rows(show)
-    rig = compile_rig(rows)
-    return beam_table(rows).frame(look_features(rig, look))
+    made = compiled_show(show)
+    return made.beams.frame(look_features(made.rig, look))
 
 
 def next_number(show: Show) -> int:

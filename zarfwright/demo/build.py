@@ -7,11 +7,10 @@ from pathlib import Path
 from typing import Any
 
 from zarfwright.core.aim import aim
-from zarfwright.core.dmx.compile import compile_rig
+from zarfwright.core.compiled import compiled_show
 from zarfwright.core.dmx.features import FEATURES
 from zarfwright.core.dmx.rows import beam_keys
 from zarfwright.core.edits import Edit, perform
-from zarfwright.core.patch import patch_rows
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.show import Show
 from zarfwright.core.types.chain import chains_of
@@ -115,7 +114,7 @@ SCENES = {"Slack Water": _slack_water, "Flood": _flood, "Ebb": _ebb}
 
 def _look_values(show: Show, scene: str) -> dict[str, Values]:
     """The values of one of the three scenes, by fixture or cell: heads aimed at places, levels and colours by type."""
-    rig = compile_rig(patch_rows(show))
+    rig = compiled_show(show).rig
     names = [feature.name for feature in FEATURES]
     home = [dict(zip(names, line.tolist(), strict=True)) for line in rig.home]
     values = dict(zip(rig.keys, home, strict=True))

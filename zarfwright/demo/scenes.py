@@ -9,11 +9,10 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from zarfwright.core.aim import aim
-from zarfwright.core.dmx.compile import compile_rig
+from zarfwright.core.compiled import compiled_show
 from zarfwright.core.dmx.features import FEATURES
 from zarfwright.core.dmx.rows import beam_keys
 from zarfwright.core.edits.rehanging import features_of
-from zarfwright.core.patch import patch_rows
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show
@@ -207,7 +206,7 @@ def _coloured(colour: Colour) -> Values:
 
 def look_values(show: Show, rig: Mapping[str, tuple[str, ...]], scene: Scene) -> dict[str, Values]:
     """The values of a scene, by fixture or cell: all else dark, heads at home."""
-    compiled = compile_rig(patch_rows(show))
+    compiled = compiled_show(show).rig
     names = [feature.name for feature in FEATURES]
     home = dict(
         zip(compiled.keys, (dict(zip(names, line.tolist(), strict=True)) for line in compiled.home), strict=True)

@@ -10,7 +10,7 @@ from zarfwright.core.looks import look_frame
 from zarfwright.core.patch import patch_rows
 from zarfwright.core.settings import Look
 from zarfwright.links.frames import full_frame
-from zarfwright.links.live.engine import patch_of
+from zarfwright.links.live.engine import scaling_of
 from zarfwright.web.desk.views import seats_of
 from zarfwright.web.here import desk_of, for_ever, json_response, services
 from zarfwright.web.models import Problem, ShowPath, ThingPath, Who
@@ -117,7 +117,7 @@ def look_picture(path: ThingPath) -> Response:
     with desk.session.lock:
         show, number = desk.show, desk.feed.rig_number
     look = show.body(path.thing, Look)
-    raw = patch_of(number, patch_rows(show)).scaling.pack(look_frame(show, look))
+    raw = scaling_of(patch_rows(show)).pack(look_frame(show, look))
     return Response(full_frame(raw, 1, number, 0.0, 0.0), mimetype="application/octet-stream")
 
 

@@ -7,14 +7,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zarfwright.core.dmx.compile import compile_rig
+from zarfwright.core.compiled import compiled
 from zarfwright.core.dmx.decode import Decoder
 from zarfwright.core.dmx.encode import write_raw
 from zarfwright.core.dmx.features import FEATURES, INDEX
 from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.dmx.segments import conditions_of
 from zarfwright.core.optics.colour import XYZ_TO_RGB
-from zarfwright.core.picture import BeamTable, beam_table
+from zarfwright.core.picture import BeamTable
 from zarfwright.core.space import Floats
 from zarfwright.core.types.model import Channel, ChannelFunction, FixtureType, Mode
 from zarfwright.core.types.words import in_words
@@ -98,7 +98,8 @@ def trial(fixture_type: FixtureType, mode_name: str, slots: Mapping[int, bytes |
     numbers = list(mode.footprints)
     named = tuple((number, 1 + i, 1) for i, number in enumerate(numbers) if i)
     row = PatchRow("tried", fixture_type, mode.name, 1, 1, named)
-    rig, table = compile_rig([row]), beam_table([row])
+    made = compiled([row])
+    rig, table = made.rig, made.beams
     levels = np.zeros((max(len(rig.universes), 1), 512), dtype=np.uint8)
     for i, number in enumerate(numbers):
         given = slots[number]

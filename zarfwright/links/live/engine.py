@@ -5,22 +5,25 @@ from __future__ import annotations
 import threading
 import time
 from collections import deque
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
+import orjson
 from numpy.typing import NDArray
 from pydantic import TypeAdapter
 
-from zarfwright.core.dmx.compile import CompiledRig, compile_rig
+from zarfwright.core.compiled import compiled
+from zarfwright.core.dmx.compile import CompiledRig
 from zarfwright.core.dmx.decode import Decoder
 from zarfwright.core.dmx.merge import merge
 from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.drive import DRIVERS, settle, value_rows
 from zarfwright.core.looks import kept_values
 from zarfwright.core.motion import Spinning, Travel
-from zarfwright.core.picture import BeamTable, beam_table
+from zarfwright.core.picture import BeamTable
 from zarfwright.core.programs import Programs
 from zarfwright.core.space import Floats
 from zarfwright.core.types.chain import chain_of
@@ -32,8 +35,8 @@ TYPE_ADAPTER: TypeAdapter[FixtureType] = TypeAdapter(FixtureType)
 
 
 @dataclass(frozen=True, eq=False)
-class Patch:
-    """A rig compiled whole; swapped whole."""
+class LiveRig:
+    """A rig as it is played: compiled whole, swapped whole."""
 
     number: int
     rig: CompiledRig
@@ -45,9 +48,9 @@ class Patch:
     programs: Programs
 
 
-def compile_patch(number: int, types: Mapping[str, Any], rows: list[list[Any]]) -> Patch:
+def received_rig(number: int, types: Mapping[str, Any], rows: list[list[Any]]) -> LiveRig:
     """Compile what the desk sends: types as JSON by id, rows of fixture, type, mode, universe, address, breaks, gel."""
-    known = {key: TYPE_ADAPTER.validate_python(value) for key, value in types.items()}
+    known = {key: _type_of(orjson.dumps(value)) for key, value in types.items()}
     patch_rows = [
         PatchRow(
             fixture,
@@ -60,15 +63,28 @@ def compile_patch(number: int, types: Mapping[str, Any], rows: list[list[Any]]) 
         )
         for fixture, t, mode, universe, address, breaks, gel in rows
     ]
-    return patch_of(number, patch_rows)
+    return live_rig(number, patch_rows)
 
 
-def patch_of(number: int, rows: list[PatchRow]) -> Patch:
-    """Compile rows."""
-    rig = compile_rig(rows)
+@lru_cache(maxsize=200)
+def _type_of(text: bytes) -> FixtureType:
+    """A type from its JSON; the very same one where nothing of it has changed, so that it is not compiled anew."""
+    return TYPE_ADAPTER.validate_json(text)
+
+
+def scaling_of(rows: Sequence[PatchRow]) -> Scaling:
+    """How the frames of a rig are scaled: by how far its heads turn."""
     turns = max((abs(end) for row in rows for end in chain_of(row.type, row.mode).pan_range), default=2 * np.pi)
-    travel, spinning, table = Travel(rows), Spinning(len(rig.keys)), beam_table(rows)
-    return Patch(number, rig, table, scaling(max(turns, 1.0)), Decoder(rig), travel, spinning, Programs(table))
+    return scaling(max(turns, 1.0))
+
+
+def live_rig(number: int, rows: Sequence[PatchRow]) -> LiveRig:
+    """Compile rows."""
+    made = compiled(rows)
+    travel, spinning = Travel(rows), Spinning(len(made.rig.keys))
+    return LiveRig(
+        number, made.rig, made.beams, scaling_of(rows), Decoder(made.rig), travel, spinning, Programs(made.beams)
+    )
 
 
 class Engine:
@@ -77,7 +93,7 @@ class Engine:
     def __init__(self, clock: Callable[[], float] = time.time) -> None:
         self.lock = threading.Condition()
         self.sources = Sources()
-        self.patch = patch_of(0, [])
+        self.playing = live_rig(0, [])
         self.look: dict[str, dict[str, float]] = {}
         self.hands: dict[str, dict[str, float]] = {}
         self.follow = True
@@ -89,11 +105,11 @@ class Engine:
         self.clock = clock
         self.moving = False
         self._moved_at = clock()
-        self.shown: Floats = self.patch.rig.home
-        self._shown_rig = self.patch.rig
+        self.shown: Floats = self.playing.rig.home
+        self._shown_rig = self.playing.rig
         self.driver: NDArray[np.int64] = np.zeros(0, dtype=np.int64)
-        self._look_rows = self._hand_rows = self.patch.rig.home
-        self._last: tuple[Patch, NDArray[np.float32]] | None = None
+        self._look_rows = self._hand_rows = self.playing.rig.home
+        self._last: tuple[LiveRig, NDArray[np.float32]] | None = None
         self.latency: deque[float] = deque(maxlen=2000)
 
     # What comes in
@@ -116,10 +132,10 @@ class Engine:
         if len(self.dirty) >= len(self.sources.by_universe):
             self.lock.notify_all()
 
-    def set_patch(self, patch: Patch) -> None:
+    def set_rig(self, playing: LiveRig) -> None:
         with self.computing, self.lock:
-            patch.travel.continue_from(self.patch.travel, patch.rig.keys, self.patch.rig.keys)
-            self.patch = patch
+            playing.travel.continue_from(self.playing.travel, playing.rig.keys, self.playing.rig.keys)
+            self.playing = playing
             self._settle_rows()
 
     def set_drive(
@@ -133,8 +149,8 @@ class Engine:
             self._settle_rows()
 
     def _settle_rows(self) -> None:
-        self._look_rows = value_rows(self.patch.rig, self.look)
-        self._hand_rows = value_rows(self.patch.rig, self.hands)
+        self._look_rows = value_rows(self.playing.rig, self.look)
+        self._hand_rows = value_rows(self.playing.rig, self.hands)
         self.changed = True
         self.lock.notify_all()
 
@@ -182,8 +198,8 @@ class Engine:
         self.dirty.clear()
         return news
 
-    def beams(self) -> tuple[Patch, NDArray[np.float32], float]:
-        """Merge, decode, settle, travel: the patch, its beams (n, fields), and when the oldest packet in them came.
+    def beams(self) -> tuple[LiveRig, NDArray[np.float32], float]:
+        """Merge, decode, settle, travel: the rig, its beams (n, fields), and when the oldest packet in them came.
 
         The receiver goes on while this computes: only what was heard is copied under the lock. Call without the lock.
         """
@@ -193,34 +209,34 @@ class Engine:
                 came = self.first_dirty_at if self.dirty else now
                 news = self._merge_dirty() or self.changed or self.moving
                 self.changed = False
-                if not news and self._last is not None and self._last[0] is self.patch:
+                if not news and self._last is not None and self._last[0] is self.playing:
                     self._moved_at = now
                     return (*self._last, came)
-                patch, look, hands, follow = self.patch, self._look_rows, self._hand_rows, self.follow
-                heard = [self.levels.get(universe) for universe in patch.rig.universes]
-            rig = patch.rig
+                playing, look, hands, follow = self.playing, self._look_rows, self._hand_rows, self.follow
+                heard = [self.levels.get(universe) for universe in playing.rig.universes]
+            rig = playing.rig
             levels = np.zeros((len(rig.universes), 512), dtype=np.uint8)
             # The last one stands for rows that are not patched (-1).
             known = np.zeros(len(rig.universes) + 1, dtype=bool)
             for i, one in enumerate(heard):
                 if one is not None:
                     levels[i], known[i] = one, True
-            decoded = patch.decoder.decode(levels)
+            decoded = playing.decoder.decode(levels)
             console = known[rig.universe_of_row] & follow
             shown, driver = settle(rig.home, look, decoded, console, hands)
             elapsed = now - self._moved_at
-            travelled, moving = patch.travel.step(shown, elapsed)
-            travelled, busy = patch.programs.step(shown, travelled, now, elapsed)
+            travelled, moving = playing.travel.step(shown, elapsed)
+            travelled, busy = playing.programs.step(shown, travelled, now, elapsed)
             moving = moving or busy
             self._moved_at = now
-            frame = patch.beams.frame(travelled)
-            patch.spinning.apply(frame, now)
+            frame = playing.beams.frame(travelled)
+            playing.spinning.apply(frame, now)
             with self.lock:
                 self.shown, self.driver, self._shown_rig, self.moving = shown, driver, rig, moving
-                self._last = (patch, frame)
+                self._last = (playing, frame)
                 if moving:
                     self.lock.notify_all()
-        return patch, frame, came
+        return playing, frame, came
 
     # What is told
 
@@ -280,4 +296,4 @@ class Engine:
         return drivers
 
 
-__all__ = ["Engine", "Patch", "compile_patch", "patch_of"]
+__all__ = ["Engine", "LiveRig", "received_rig", "live_rig"]

@@ -19,7 +19,7 @@ import numpy as np
 import orjson
 
 from zarfwright.core.picture import FIELDS
-from zarfwright.links.live.engine import Engine, compile_patch
+from zarfwright.links.live.engine import Engine, received_rig
 from zarfwright.links.live.receive import Receiver
 from zarfwright.links.live.serve import Outlet
 
@@ -32,7 +32,7 @@ log = logging.getLogger(__name__)
 
 def patch_event(engine: Engine) -> str:
     """What a viewer must know to read frames: the rows, and how fields are scaled."""
-    patch = engine.patch
+    patch = engine.playing
     return orjson.dumps(
         {
             "event": "patch",
@@ -81,7 +81,7 @@ class Live:
         do = command.get("do")
         if do == "patch":
             # Compiled here, in the pipe's thread, and swapped whole.
-            self.engine.set_patch(compile_patch(command["rig"], command["types"], command["rows"]))
+            self.engine.set_rig(received_rig(command["rig"], command["types"], command["rows"]))
             self.in_loop(self.outlet.tell, patch_event(self.engine))
         elif do == "drive":
             self.engine.set_drive(command.get("look"), command.get("hands"), bool(command["follow"]))

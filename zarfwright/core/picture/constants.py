@@ -1,0 +1,174 @@
+"""What is constant of the beams of a type in a mode: worked out once for each."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from zarfwright.core.dmx.features import DRIVES, EMITTERS
+from zarfwright.core.dmx.mode import default_zoom_deg
+from zarfwright.core.memo import Memo
+from zarfwright.core.optics.beam import FROST_BEAM_SHARE, FROST_DEG, RIM_DEG_MAX, peak_candela
+from zarfwright.core.optics.colour import rgb_from_xyy, white_rgb
+from zarfwright.core.optics.spectrum import transmission_rgb
+from zarfwright.core.space import Floats
+from zarfwright.core.types.chain import Chain, chains_of
+from zarfwright.core.types.model import Chromaticity, Facet, Filter, FixtureType, Mode, Wheel
+
+ADDITIVE = {
+    "red": (0.690, 0.308, 22.0), "green": (0.170, 0.700, 45.0), "blue": (0.140, 0.045, 7.0),
+    "white": (0.313, 0.329, 70.0), "amber": (0.560, 0.430, 35.0), "lime": (0.405, 0.545, 70.0),
+    "yellow light": (0.480, 0.510, 60.0),
+    "cyan light": (0.160, 0.330, 30.0), "magenta light": (0.320, 0.154, 15.0), "warm white": (0.440, 0.403, 60.0),
+    "cold white": (0.300, 0.310, 70.0), "ultraviolet": (0.165, 0.010, 0.6),
+}  # fmt: skip
+"""x, y and relative flux of light sources whose type does not say: typical LEDs."""
+SUBTRACTIVE = ("cyan", "magenta", "yellow")
+WEB_FIELD_DEG_MAX = 112.0
+ZOOM_STEPS = 48
+ZOOM_LEAST_DEG = 0.1
+HARD_KINDS = {"Spot", "Rectangle", "PC"}
+
+
+def _zoom_range(mode: Mode, chain: Chain) -> tuple[float, float]:
+    channel = mode.channel("Zoom")
+    ends = [end for f in channel.functions if f.attribute == "Zoom" for end in f.physical] if channel else []
+    own = default_zoom_deg(chain)
+    if not ends:
+        return own, own
+    # Files have said 0 and more than half a turn: no lens does either.
+    low, high = np.clip([min(ends), max(ends)], ZOOM_LEAST_DEG, RIM_DEG_MAX)
+    return float(low), float(high)
+
+
+def _emitter_rgb(fixture_type: FixtureType, mode: Mode, chain: Chain) -> Floats:
+    """Linear RGB of each of EMITTERS at full, shape (12, 3); all together have luminance 1. Zeros: no emitters."""
+    used: dict[int, Chromaticity] = {}
+    for channel in mode.channels:
+        if channel.geometry not in chain.path:
+            continue
+        for function in channel.functions:
+            drives = DRIVES.get(function.attribute, ())
+            if not drives or drives[0].feature not in ADDITIVE:
+                continue
+            name = drives[0].feature
+            emitter = next((e for e in fixture_type.emitters if e.name == function.emitter), None)
+            used[EMITTERS.index(name)] = emitter.colour if emitter else Chromaticity(*ADDITIVE[name])
+    rgb = np.zeros((len(EMITTERS), 3))
+    whole = sum(colour.luminance for colour in used.values())
+    for i, colour in used.items():
+        rgb[i] = rgb_from_xyy(colour.x, colour.y, colour.luminance / max(whole, 1e-9))
+    return rgb
+
+
+def _wheel_of(fixture_type: FixtureType, mode: Mode, feature: str) -> Wheel | None:
+    """The wheel behind a feature such as "gobo slot": of the first function that turns it and names one."""
+    for channel in mode.channels:
+        for function in channel.functions:
+            if function.wheel and any(drive.feature == feature for drive in DRIVES.get(function.attribute, ())):
+                return fixture_type.wheel(function.wheel)
+    return None
+
+
+def lets_through(colour: Chromaticity | None, filtered: Filter | None, kelvin: float) -> Floats:
+    """Transmission (3,) in linear RGB of a slot or filter; by its spectrum where it has one; open is 1, 1, 1."""
+    if filtered is not None and filtered.spectrum:
+        return transmission_rgb(filtered.spectrum, kelvin)
+    said = colour or (filtered.colour if filtered else None)
+    if said is None or said.luminance >= 99.9:
+        return np.ones(3)
+    return np.clip(rgb_from_xyy(said.x, said.y, said.luminance / 100), 0.0, 1.0)
+
+
+def _wheel_rgb(fixture_type: FixtureType, wheel: Wheel | None, kelvin: float) -> Floats:
+    """Transmission in linear RGB of each slot of a colour wheel, shape (slots, 3)."""
+    if wheel is None or not wheel.slots:
+        return np.ones((1, 3))
+    return np.array([lets_through(s.colour, fixture_type.filter(s.filter), kelvin) for s in wheel.slots])
+
+
+def _filters(fixture_type: FixtureType, mode: Mode, kelvin: float) -> Floats:
+    """What cyan, magenta and yellow let through when they are fully in, shape (3, 3)."""
+    rgb = 1.0 - np.eye(3)
+    for channel in mode.channels:
+        for function in channel.functions:
+            found = fixture_type.filter(function.filter)
+            for drive in DRIVES.get(function.attribute, ()) if found else ():
+                if drive.feature in SUBTRACTIVE:
+                    rgb[SUBTRACTIVE.index(drive.feature)] = lets_through(None, found, kelvin)
+    return rgb
+
+
+@dataclass(frozen=True, eq=False)
+class Constants:
+    """The constants of one beam of a type in a mode."""
+
+    low: float
+    high: float
+    candela: Floats
+    frosted: Floats
+    beam_share: float
+    white: Floats
+    emitters: Floats
+    filters: Floats
+    colours: tuple[Floats, Floats, Floats]
+    source_k: float
+    gobos: tuple[tuple[str | None, ...], tuple[str | None, ...]]
+    prisms: tuple[tuple[Facet, ...], ...]
+    hard: float
+    peak: float
+    web: str | None
+
+
+def _constants(fixture_type: FixtureType, mode: Mode, chain: Chain) -> Constants:
+    beam = chain.beam
+    low, high = _zoom_range(mode, chain)
+    share = min(beam.beam_angle_deg / max(beam.field_angle_deg, 1e-6), 1.0)
+    hard = beam.kind in HARD_KINDS
+    zooms = np.linspace(low, high, ZOOM_STEPS)
+    web = fixture_type.webs.get(chain.path[-1])
+    candela = np.array([peak_candela(beam.flux_lm, z * share, z, hard) for z in zooms])
+    if web is not None:
+        candela = np.full(ZOOM_STEPS, web.peak_cd)
+        # The stage draws a soft beam out to one and a half times its field: as far as the web is worth seeing.
+        low = high = min(2 * web.reach_deg / 1.5, WEB_FIELD_DEG_MAX)
+    frosted_deg = np.minimum(zooms + FROST_DEG, RIM_DEG_MAX)
+    frosted = np.array([peak_candela(beam.flux_lm, z * FROST_BEAM_SHARE, z, False) for z in frosted_deg])
+    emitters, kelvin = _emitter_rgb(fixture_type, mode, chain), beam.colour_temperature_k
+    white = np.zeros(3) if np.any(emitters) else white_rgb(beam.colour_temperature_k)
+    brightest = float(max(np.clip(emitters, 0, None).sum(axis=0).max(), white.max(), 1e-6))
+    wheels = [_wheel_of(fixture_type, mode, feature) for feature in ("gobo slot", "gobo 2 slot")]
+    keys = fixture_type.image_keys
+    gobos = [tuple(keys.get(slot.image or "") for slot in wheel.slots) if wheel else (None,) for wheel in wheels]
+    prism = _wheel_of(fixture_type, mode, "prism slot")
+    return Constants(
+        low=low,
+        high=high,
+        candela=candela,
+        frosted=frosted,
+        beam_share=share,
+        white=white,
+        emitters=emitters,
+        filters=_filters(fixture_type, mode, kelvin),
+        colours=(
+            _wheel_rgb(fixture_type, _wheel_of(fixture_type, mode, "colour slot"), kelvin),
+            _wheel_rgb(fixture_type, _wheel_of(fixture_type, mode, "colour 2 slot"), kelvin),
+            _wheel_rgb(fixture_type, _wheel_of(fixture_type, mode, "macro slot"), kelvin),
+        ),
+        source_k=kelvin,
+        gobos=(gobos[0], gobos[1]),
+        prisms=tuple(slot.facets for slot in prism.slots) if prism else ((),),
+        hard=1.0 if hard else 0.0,
+        peak=max(float(candela.max()) * brightest, 1e-6),
+        web=web.key if web is not None else None,
+    )
+
+
+def _of_mode(fixture_type: FixtureType, name: str) -> tuple[Constants, ...]:
+    mode = fixture_type.mode(name)
+    return tuple(_constants(fixture_type, mode, chain) for chain in chains_of(fixture_type, name))
+
+
+constants_of = Memo(_of_mode, 120)
+"""The constants of each beam of a type in a mode, in the order of its rows."""
