@@ -223,7 +223,7 @@ def test_lux_under_the_pointer_come_from_core_with_what_stands_in_the_way(progra
     names = {row["id"]: row["body"].get("name") for row in program.document()["objects"]}
     on = {names[one["thing"]] for one in landings}
     assert {"Main deck", "Sail cloth", "Halyard Shed"} <= on
-    assert all(one["away_m"] > 0 and one["across_m"] > 0 for one in landings)
+    assert all(one["throw_m"] > 0 and one["field_m"] > 0 for one in landings)
 
 
 def test_gobo_images_and_webs_are_served_by_key_and_others_are_refused(program):

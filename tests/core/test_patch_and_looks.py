@@ -5,7 +5,7 @@ import pytest
 from zarfwright.core.errors import JobError
 from zarfwright.core.looks import look_frame
 from zarfwright.core.papers import HOOKUP_COLUMNS, PATCH_COLUMNS, channel_hookup, patch_list
-from zarfwright.core.patch import Place, conflicts, in_sequence, parse_place
+from zarfwright.core.patch import Place, in_sequence, overlaps, parse_place
 from zarfwright.core.picture import FIELDS
 from zarfwright.core.readiness import counts, findings
 
@@ -37,9 +37,9 @@ def test_addresses_read_as_written():
 
 def test_two_fixtures_on_one_slot_are_a_conflict(hung):
     hung.do("address", ids=hung.ids, start="1.001")
-    assert conflicts(hung.show) == []
+    assert overlaps(hung.show) == []
     hung.do("address", ids=[hung.ids[3]], start="1.040")
-    found = conflicts(hung.show)
+    found = overlaps(hung.show)
     assert [(c.universe, c.first, c.last) for c in found] == [(1, 40, 48)]
     assert set(found[0].fixtures) == {hung.ids[2], hung.ids[3]}
     text = [f.text for f in findings(hung.show) if f.step == "patch"]

@@ -193,7 +193,7 @@ def test_what_stands_in_the_way_casts_a_shadow_and_the_axis_lands_on_it():
     place = landing(beams, 0, caster)
     assert place.thing == "lid"
     assert place.point == pytest.approx((0, 0, 5.05), abs=1e-4)
-    assert place.across_m == pytest.approx(2 * (beams.apex[0, 2] - 5.05) * math.tan(math.radians(15)), rel=1e-4)
+    assert place.field_m == pytest.approx(2 * (beams.apex[0, 2] - 5.05) * math.tan(math.radians(15)), rel=1e-4)
     assert place.lux == pytest.approx(lux(beams, (0, 0, 5.05))[0], rel=1e-3)
 
 

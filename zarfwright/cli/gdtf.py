@@ -11,13 +11,13 @@ from typing import Any
 
 from zarfwright.core.types.model import FixtureType, Mode
 from zarfwright.core.types.trial import beam_words, home_slots, trial
-from zarfwright.formats.findings import Finding, FormatError
+from zarfwright.formats.findings import FormatError, Oddity
 from zarfwright.formats.gdtf import read_gdtf, repack
 
 _PAIR = re.compile(r"^\s*(?:(\d{1,2})\.)?(\d{1,3})\s*:\s*(\d{1,3})\s*$")
 
 
-def _read(file: str) -> tuple[FixtureType, list[Finding]]:
+def _read(file: str) -> tuple[FixtureType, list[Oddity]]:
     path = Path(file)
     try:
         data = path.read_bytes()
@@ -26,7 +26,7 @@ def _read(file: str) -> tuple[FixtureType, list[Finding]]:
     return read_gdtf(data, path.name)
 
 
-def described(fixture_type: FixtureType, findings: list[Finding]) -> dict[str, Any]:
+def described(fixture_type: FixtureType, findings: list[Oddity]) -> dict[str, Any]:
     """A type as plain values: modes with their channels and functions, wheels, what was odd in the file."""
 
     def functions(channel: Any) -> list[dict[str, Any]]:

@@ -12,7 +12,7 @@ from zarfwright.core.dmx.features import COUNT, INDEX
 from zarfwright.core.space import Floats
 
 HOME, LOOK, CONSOLE, HANDS = range(4)
-DRIVERS = ("home", "look", "console", "hands")
+TOLD_BY = ("home", "look", "console", "hands")
 
 
 def value_rows(rig: CompiledRig, values: Mapping[str, Mapping[str, float]]) -> Floats:

@@ -64,7 +64,7 @@ def in_sequence(footprints: Sequence[int], start: Place, gap: int = 0) -> list[P
 
 
 @dataclass(frozen=True)
-class Conflict:
+class Overlap:
     """Two fixtures that share slots: from `first` to `last` of a universe."""
 
     universe: int
@@ -102,7 +102,7 @@ def occupied(show: Show, fixture: Fixture) -> list[tuple[int, int, int]]:
     return _taken_memo(fixture, show.types[fixture.type]) if fixture.type in show.types else []
 
 
-def conflicts(show: Show) -> list[Conflict]:
+def overlaps(show: Show) -> list[Overlap]:
     """Every pair of fixtures that meets on a slot, by sweeping each universe from slot 1."""
     spans: dict[int, list[tuple[int, int, str]]] = {}
     for item, fixture in show.fixtures():
@@ -114,7 +114,7 @@ def conflicts(show: Show) -> list[Conflict]:
         for span in sorted(taken):
             active = [other for other in active if other[1] >= span[0]]
             for other in active:
-                found.append(Conflict(universe, span[0], min(span[1], other[1]), (other[2], span[2])))
+                found.append(Overlap(universe, span[0], min(span[1], other[1]), (other[2], span[2])))
             active.append(span)
     return found
 

@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from zarfwright.core.dmx.rows import fixture_of
-from zarfwright.core.patch import conflicts, occupied
+from zarfwright.core.patch import occupied, overlaps
 from zarfwright.core.rig.readiness import Finding, Repair, hang_findings
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.scene import people_of
@@ -41,7 +41,7 @@ def _patch(show: Show) -> list[Finding]:
                 f"{item.name.capitalize()} runs past the end of universe {fixture.universe}: give it a lower address."
             )
             found.append(Finding("patch", (item.id,), text, wrong=True))
-    for clash in conflicts(show):
+    for clash in overlaps(show):
         a, b = (_called(show, item_id) for item_id in clash.fixtures)
         slots = f"slot {clash.first}" if clash.first == clash.last else f"slots {clash.first} to {clash.last}"
         text = f"{a.capitalize()} and {b} share {slots} of universe {clash.universe}: move one of them."

@@ -7,7 +7,7 @@ import math
 from dataclasses import dataclass
 from typing import Any
 
-from zarfwright.formats.findings import Finding, FormatError
+from zarfwright.formats.findings import FormatError, Oddity
 
 BYTES_MAX = 100_000_000
 POINTS_MAX = 400_000
@@ -74,12 +74,12 @@ def _entities(space: Any, deep: int, counts: dict[str, int]) -> Any:
             counts[kind] = counts.get(kind, 0) + 1
 
 
-def read_dxf(data: bytes, file_name: str) -> tuple[DxfPlan, list[Finding]]:
+def read_dxf(data: bytes, file_name: str) -> tuple[DxfPlan, list[Oddity]]:
     """Read a plan. Raises FormatError when it is no DXF or holds nothing that is drawn."""
     document = _document(data, file_name)
     left: dict[str, int] = {}
     lines: dict[str, list[list[tuple[float, float]]]] = {}
-    findings: list[Finding] = []
+    findings: list[Oddity] = []
     size = _size(document)
     count = odd = 0
     for entity in _entities(document.modelspace(), 0, left):
@@ -93,14 +93,14 @@ def read_dxf(data: bytes, file_name: str) -> tuple[DxfPlan, list[Finding]]:
             continue
         count += len(points)
         if count > POINTS_MAX:
-            findings.append(Finding(file_name, f"it has more than {POINTS_MAX} points", "the rest was left out"))
+            findings.append(Oddity(file_name, f"it has more than {POINTS_MAX} points", "the rest was left out"))
             break
         lines.setdefault(str(entity.dxf.get("layer", "0"))[:80], []).append(points)
     if not lines:
         raise FormatError(f"{file_name} holds nothing that is drawn in plan: export lines, outlines or blocks of them.")
-    findings += [Finding(file_name, f"{n} of {kind}", "left out") for kind, n in sorted(left.items())]
+    findings += [Oddity(file_name, f"{n} of {kind}", "left out") for kind, n in sorted(left.items())]
     if odd:
-        findings.append(Finding(file_name, f"{odd} things that are no lines with a size", "left out"))
+        findings.append(Oddity(file_name, f"{odd} things that are no lines with a size", "left out"))
     unit = UNITS.get(int(document.header.get("$INSUNITS", 0) or 0))
     every = [point for some in lines.values() for line in some for point in line]
     xs, ys = [p[0] for p in every], [p[1] for p in every]

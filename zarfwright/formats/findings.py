@@ -10,7 +10,7 @@ class FormatError(ValueError):
 
 
 @dataclass(frozen=True)
-class Finding:
+class Oddity:
     """Something odd in a file that could be used: where it stands, what is wrong, what was done about it."""
 
     where: str

@@ -11,7 +11,7 @@ import numpy as np
 
 from zarfwright.core.optics.web import Web
 from zarfwright.core.space import Floats
-from zarfwright.formats.findings import Finding, FormatError
+from zarfwright.formats.findings import FormatError, Oddity
 
 BYTES_MAX = 4_000_000
 VALUES_MAX = 400_000
@@ -54,7 +54,7 @@ def _whole_turn(phi: Floats, candela: Floats, file_name: str) -> tuple[Floats, F
     raise FormatError(f"{file_name}: its horizontal angles run from {phi[0]:g} to {last:g}, which says no symmetry.")
 
 
-def read_ies(data: bytes, file_name: str) -> tuple[Web, list[Finding]]:
+def read_ies(data: bytes, file_name: str) -> tuple[Web, list[Oddity]]:
     """Read an IES file: candela with all its multipliers in them. Raises FormatError when it cannot be used."""
     if len(data) > BYTES_MAX:
         raise FormatError(f"{file_name} is larger than {BYTES_MAX // 1_000_000} MB: it is no IES file.")
@@ -62,16 +62,16 @@ def read_ies(data: bytes, file_name: str) -> tuple[Web, list[Finding]]:
     found = re.search(r"^\s*TILT\s*=\s*(\S+)\s*$", text, re.MULTILINE | re.IGNORECASE)
     if found is None:
         raise FormatError(f"{file_name} has no line TILT=: it is no IES photometry file. Choose another.")
-    findings: list[Finding] = []
+    findings: list[Oddity] = []
     values = _numbers(text[found.end() :], file_name)
     at = 0
     tilt = found[1].upper()
     if tilt == "INCLUDE":
         count = int(values[1]) if len(values) > 1 else 0
         at = 2 + 2 * count
-        findings.append(Finding("TILT", "it tells how output changes as the lamp is tilted", "not used"))
+        findings.append(Oddity("TILT", "it tells how output changes as the lamp is tilted", "not used"))
     elif tilt != "NONE":
-        findings.append(Finding("TILT", f"it names another file, {found[1][:60]}", "taken as none"))
+        findings.append(Oddity("TILT", f"it names another file, {found[1][:60]}", "taken as none"))
     if len(values) < at + 13:
         raise FormatError(f"{file_name} ends before its angles: it was cut short.")
     head = values[at : at + 13]
@@ -96,7 +96,7 @@ def read_ies(data: bytes, file_name: str) -> tuple[Web, list[Finding]]:
         said, real = float(head[0] * head[1] * head[10] * head[11]), web.flux_lm
         if real > 1.02 * said:
             findings.append(
-                Finding("Lumens", f"its lamp gives {said:.0f} lm, its candela {real:.0f}", "candela are used")
+                Oddity("Lumens", f"its lamp gives {said:.0f} lm, its candela {real:.0f}", "candela are used")
             )
     return Web(np.radians(gamma), np.radians(whole), mirrored), findings
 

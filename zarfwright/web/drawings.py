@@ -15,7 +15,7 @@ from zarfwright.core.optics.colour import LUMINANCE
 from zarfwright.core.site.loads import load_of, weights
 from zarfwright.core.site.things import Drawing, MeshPiece
 from zarfwright.formats.dxf import DxfPlan, read_dxf
-from zarfwright.formats.findings import Finding
+from zarfwright.formats.findings import Oddity
 from zarfwright.formats.mesh import read_mesh
 from zarfwright.web.here import desk_of, json_response, uploaded
 from zarfwright.web.models import FileFinding, Problem, ShowPath, ThingPath
@@ -90,7 +90,7 @@ class DrawingLines(RootModel[list[list[float]]]):
 
 
 @lru_cache(maxsize=8)
-def _read(data: bytes, name: str) -> tuple[DxfPlan, tuple[Finding, ...]]:
+def _read(data: bytes, name: str) -> tuple[DxfPlan, tuple[Oddity, ...]]:
     plan, found = read_dxf(data, name)
     return plan, tuple(found)
 

@@ -41,8 +41,8 @@ class LandingOut(BaseModel):
     fixture: str
     point: Vec3
     thing: str
-    away_m: float
-    across_m: float
+    throw_m: float
+    field_m: float
     lux: float
 
 
@@ -75,8 +75,8 @@ def landings(path: ShowPath) -> Response:
         at = landing(beams, int(i), lights.caster())
         if at is not None:
             key, fixture = rig.rig.keys[i], rig.rig.fixtures[i]
-            found.append({"key": key, "fixture": fixture, "point": at.point, "thing": at.thing, "away_m": at.away_m,
-                          "across_m": at.across_m, "lux": at.lux})  # fmt: skip
+            found.append({"key": key, "fixture": fixture, "point": at.point, "thing": at.thing, "throw_m": at.throw_m,
+                          "field_m": at.field_m, "lux": at.lux})  # fmt: skip
     return json_response(found)
 
 

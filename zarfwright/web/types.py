@@ -8,7 +8,7 @@ from pydantic import BaseModel
 
 from zarfwright.core.rig.things import TypeEntry
 from zarfwright.core.types.model import FixtureType
-from zarfwright.formats.findings import Finding
+from zarfwright.formats.findings import Oddity
 from zarfwright.formats.gdtf import read_gdtf
 from zarfwright.web.desk import Desk
 from zarfwright.web.here import attachment, desk_of, json_response, uploaded
@@ -29,7 +29,7 @@ class TypeQuery(Who):
     preview: bool = False
 
 
-def kept_gdtf(desk: Desk, name: str, data: bytes) -> tuple[FixtureType, list[Finding], str]:
+def kept_gdtf(desk: Desk, name: str, data: bytes) -> tuple[FixtureType, list[Oddity], str]:
     """Read a GDTF file and keep its bytes among the assets. Raises FormatError, and then keeps nothing."""
     fixture_type, found = read_gdtf(data, name)
     return fixture_type, found, desk.session.keep(name, data)

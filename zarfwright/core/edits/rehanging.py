@@ -14,7 +14,7 @@ from zarfwright.core.edits.aiming import chosen_fixtures
 from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, listed, made
 from zarfwright.core.edits.hanging import type_and_mode
 from zarfwright.core.errors import JobError
-from zarfwright.core.patch import conflicts, occupied
+from zarfwright.core.patch import occupied, overlaps
 from zarfwright.core.rig.hang import clamp_placement, hang_rail
 from zarfwright.core.rig.rails import nearest_rail
 from zarfwright.core.rig.things import Fixture, Hang, Side
@@ -233,8 +233,8 @@ def _mode_like(show: Show, fixture: Fixture, new_type: FixtureType) -> str:
 def _unpatched(show: Show, changes: dict[str, Change]) -> list[str]:
     """Take the addresses away that no longer fit; says whose."""
     after = show.after(changes.values())
-    clash = {one for conflict in conflicts(after) for one in conflict.fixtures}
-    before = {one for conflict in conflicts(show) for one in conflict.fixtures}
+    clash = {one for conflict in overlaps(after) for one in conflict.fixtures}
+    before = {one for conflict in overlaps(show) for one in conflict.fixtures}
     gone: list[str] = []
     for item_id in list(changes):
         item = after.items[item_id]

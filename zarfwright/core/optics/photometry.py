@@ -163,9 +163,9 @@ class Landing:
 
     point: tuple[float, float, float]
     thing: str
-    away_m: float
+    throw_m: float
     """From the lens."""
-    across_m: float
+    field_m: float
     """The width of the field there, square to the beam."""
     lux: float
     """From this beam alone, on the face that it lands on."""

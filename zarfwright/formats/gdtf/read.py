@@ -10,7 +10,7 @@ from defusedxml.ElementTree import fromstring
 
 from zarfwright.core.types.model import FixtureType, Geometry, WebInfo
 from zarfwright.formats.archive import Archive, open_archive
-from zarfwright.formats.findings import Finding, FormatError
+from zarfwright.formats.findings import FormatError, Oddity
 from zarfwright.formats.gdtf import physical
 from zarfwright.formats.gdtf.geometry import read_geometry
 from zarfwright.formats.gdtf.modes import ModeReader
@@ -131,7 +131,7 @@ def _described(archive: Archive, file_name: str) -> Element:
     return top
 
 
-def read_gdtf(data: bytes, file_name: str) -> tuple[FixtureType, list[Finding]]:
+def read_gdtf(data: bytes, file_name: str) -> tuple[FixtureType, list[Oddity]]:
     """Read a GDTF file. Raises FormatError when it cannot be used at all: no zip, no description, no geometry."""
     archive = open_archive(data, file_name)
     reading = Reading(file_name, archive)

@@ -7,7 +7,7 @@ from typing import TypeVar
 from xml.etree.ElementTree import Element
 
 from zarfwright.formats.archive import Archive
-from zarfwright.formats.findings import Finding
+from zarfwright.formats.findings import Oddity
 from zarfwright.formats.gdtf.values import read_number
 
 T = TypeVar("T")
@@ -19,12 +19,12 @@ class Reading:
 
     def __init__(self, file_name: str, archive: Archive) -> None:
         self.file_name, self.archive = file_name, archive
-        self.findings: list[Finding] = []
+        self.findings: list[Oddity] = []
 
     def found(self, where: str, what: str, done: str) -> None:
         """Note something odd; a file that is odd throughout says so only so often."""
         if len(self.findings) < FINDINGS_MAX:
-            self.findings.append(Finding(where, what, done))
+            self.findings.append(Oddity(where, what, done))
 
     def value(self, node: Element, name: str, read: Callable[[str], T], fallback: T) -> T:
         """An attribute of a node; what cannot be read becomes the fallback and a finding."""

@@ -20,7 +20,7 @@ from zarfwright.core.dmx.compile import CompiledRig
 from zarfwright.core.dmx.decode import Decoder
 from zarfwright.core.dmx.merge import merge
 from zarfwright.core.dmx.rows import PatchRow
-from zarfwright.core.drive import DRIVERS, settle, value_rows
+from zarfwright.core.drive import TOLD_BY, settle, value_rows
 from zarfwright.core.looks import kept_values
 from zarfwright.core.motion import Spinning, Travel
 from zarfwright.core.picture import BeamTable
@@ -292,7 +292,7 @@ class Engine:
         drivers: dict[str, str] = {}
         for fixture, driver in zip(self._shown_rig.fixtures, self.driver, strict=True):
             # One cell held by hand makes the fixture one that hands are on.
-            drivers[fixture] = DRIVERS[max(int(driver), DRIVERS.index(drivers.get(fixture, DRIVERS[0])))]
+            drivers[fixture] = TOLD_BY[max(int(driver), TOLD_BY.index(drivers.get(fixture, TOLD_BY[0])))]
         return drivers
 
 

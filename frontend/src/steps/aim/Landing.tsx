@@ -55,7 +55,7 @@ export function LandingSection({ ids }: { ids: string[] }) {
             <Box fontFamily="mono">{Math.round(one.lux)} lx</Box>
           </Flex>
           <Box color="dim" pl="32px">
-            {length(one.away_m, system)} away, {length(one.across_m, system)} wide
+            {length(one.throw_m, system)} throw, {length(one.field_m, system)} field
           </Box>
         </Box>
       ))}
