@@ -14,7 +14,7 @@ from zarfwright.core.scene import solids_of
 
 def test_what_is_placed_is_what_the_types_say():
     assert {kind.body for kind in KINDS.values() if kind.placed} == set(get_args(Placed))
-    assert OF_BODY == {kind.body: name for name, kind in KINDS.items()}
+    assert {kind.body: name for name, kind in KINDS.items()} == OF_BODY
 
 
 @pytest.mark.parametrize("kind", KINDS)

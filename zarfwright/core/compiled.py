@@ -1,4 +1,4 @@
-"""A rig compiled: how it is decoded and what is constant of its beams. Worked out once for live, looks, light and lists."""
+"""A rig compiled: how it is decoded, what is constant of its beams. Worked out once for live, looks, light, lists."""
 
 from __future__ import annotations
 

@@ -82,6 +82,28 @@ def _outline(item: Item) -> list[Finding]:
     return found
 
 
+def _heavy(show: Show, item: Item, body: MeshPiece) -> list[Finding]:
+    """A mesh of very many triangles."""
+    mesh = show.meshes.get(body.asset)
+    count = 0 if mesh is None else min(len(mesh.whole.triangles), body.triangles or HEAVY * 100)
+    if count <= HEAVY:
+        return []
+    text = f"{item.name} has {count} triangles: simplify it, or the picture slows down."
+    fewer = Repair("Simplify it", "simplify mesh", {"id": item.id, "triangles": str(HEAVY // 4)})
+    return [Finding("site", (item.id,), text, repair=fewer)]
+
+
+def _empty_layers(show: Show) -> list[Finding]:
+    used = {item.layer for item in show.items.values()}
+    found = []
+    for item in show.of_kind("layer"):
+        if item.id not in used:
+            text = f"The layer {item.name} is empty: put something on it, or remove it."
+            gone = Repair("Remove the layer", "remove layer", {"id": item.id})
+            found.append(Finding("site", (item.id,), text, repair=gone))
+    return found
+
+
 def _site(show: Show) -> list[Finding]:
     found: list[Finding] = []
     by_body: dict[str, list[str]] = defaultdict(list)
@@ -96,21 +118,10 @@ def _site(show: Show) -> list[Finding]:
                 found.append(Finding("site", (item.id,), text, repair=None if isinstance(body, Truss) else raised))
         found += _outline(item)
         if isinstance(body, MeshPiece):
-            mesh = show.meshes.get(body.asset)
-            count = 0 if mesh is None else min(len(mesh.whole.triangles), body.triangles or HEAVY * 100)
-            if count > HEAVY:
-                text = f"{item.name} has {count} triangles: simplify it, or the picture slows down."
-                fewer = Repair("Simplify it", "simplify mesh", {"id": item.id, "triangles": str(HEAVY // 4)})
-                found.append(Finding("site", (item.id,), text, repair=fewer))
+            found += _heavy(show, item, body)
         if isinstance(body, Crowd):
             found += _crowd(item, body)
-    found += _inside(show)
-    used = {item.layer for item in show.items.values()}
-    for item in show.of_kind("layer"):
-        if item.id not in used:
-            text = f"The layer {item.name} is empty: put something on it, or remove it."
-            gone = Repair("Remove the layer", "remove layer", {"id": item.id})
-            found.append(Finding("site", (item.id,), text, repair=gone))
+    found += _inside(show) + _empty_layers(show)
     for ids in by_body.values():
         if len(ids) > 1:
             text = f"{_called(show, ids[0])} and {len(ids) - 1} more are exactly alike and in one place: remove them."

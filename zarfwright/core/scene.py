@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 import zlib
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import Any
 
 from zarfwright.core.memo import Memo
 from zarfwright.core.mesh import Mesh, MeshFile, turned
@@ -167,45 +168,56 @@ def upright(position: Vec, turn_deg: float) -> Placement:
     return Placement(position, quat(about((0.0, 0.0, 1.0), math.radians(turn_deg))))
 
 
+def _venue_solid(item: Item, body: Venue) -> Solid:
+    return Solid(item.id, item.kind, _venue(body), Placement(), BRICK, finish="brick")
+
+
+def _deck_solid(item: Item, body: Deck) -> Solid:
+    mesh = _deck(replace(body, name="", position=ORIGIN, turn_deg=0.0, finish="black"))
+    return Solid(item.id, item.kind, mesh, upright(body.position, body.turn_deg), *_faced(body.finish))
+
+
+def _piece_solid(item: Item, body: Piece) -> Solid:
+    mesh = _piece(replace(body, name="", position=ORIGIN, turn_deg=0.0, finish="black"))
+    return Solid(item.id, item.kind, mesh, upright(body.position, body.turn_deg), *_faced(body.finish))
+
+
+def _panel_solid(item: Item, body: Panel) -> Solid:
+    mesh = _panel(body.corners, body.thickness_m)
+    return Solid(item.id, item.kind, mesh, upright(body.position, body.turn_deg), *_faced(body.finish))
+
+
+def _wall_solid(item: Item, body: Wall) -> Solid:
+    mesh = _wall(body.corners, body.closed, body.height_m, body.thickness_m, body.openings)
+    return Solid(item.id, item.kind, mesh, upright(body.position, 0.0), *_faced(body.finish))
+
+
+def _truss_solid(item: Item, body: Truss) -> Solid:
+    plain = replace(body, name="", position=ORIGIN, turn_deg=0.0, rake_deg=0.0, kg_per_m=0.0, hoists=0, bridle_m=0.0,
+                    steel_m=0.0)  # fmt: skip
+    return Solid(item.id, item.kind, _structure(plain), truss_placement(body), ALUMINIUM, finish="steel")
+
+
+def _figure_solid(item: Item, body: Figure) -> Solid:
+    return _person(item.id, item.kind, body.pose, upright(body.position, body.turn_deg), body.height_m)
+
+
+SHAPES: dict[type, Callable[[Item, Any], Solid]] = {
+    Venue: _venue_solid,
+    Deck: _deck_solid,
+    Piece: _piece_solid,
+    Panel: _panel_solid,
+    Wall: _wall_solid,
+    Truss: _truss_solid,
+    Figure: _figure_solid,
+}
+"""How kinds look that are one solid."""
+
+
 def solid_of(item: Item) -> Solid | None:
     """What an item looks like; None for kinds that are no solid. Meshes hang on sizes only, so moves keep them."""
-    body = item.body
-    if isinstance(body, Venue):
-        return Solid(item.id, item.kind, _venue(body), Placement(), BRICK, finish="brick")
-    if isinstance(body, Deck):
-        mesh = _deck(replace(body, name="", position=ORIGIN, turn_deg=0.0, finish="black"))
-        return Solid(
-            item.id, item.kind, mesh, upright(body.position, body.turn_deg), FINISHES[body.finish], finish=body.finish
-        )
-    if isinstance(body, Piece):
-        mesh = _piece(replace(body, name="", position=ORIGIN, turn_deg=0.0, finish="black"))
-        return Solid(
-            item.id, item.kind, mesh, upright(body.position, body.turn_deg), FINISHES[body.finish], finish=body.finish
-        )
-    if isinstance(body, Panel):
-        mesh = _panel(body.corners, body.thickness_m)
-        return Solid(
-            item.id, item.kind, mesh, upright(body.position, body.turn_deg), FINISHES[body.finish], finish=body.finish
-        )
-    if isinstance(body, Wall):
-        mesh = _wall(body.corners, body.closed, body.height_m, body.thickness_m, body.openings)
-        return Solid(item.id, item.kind, mesh, upright(body.position, 0.0), *_faced(body.finish))
-    if isinstance(body, Truss):
-        plain = replace(
-            body,
-            name="",
-            position=ORIGIN,
-            turn_deg=0.0,
-            rake_deg=0.0,
-            kg_per_m=0.0,
-            hoists=0,
-            bridle_m=0.0,
-            steel_m=0.0,
-        )
-        return Solid(item.id, item.kind, _structure(plain), truss_placement(body), ALUMINIUM, finish="steel")
-    if isinstance(body, Figure):
-        return _person(item.id, item.kind, body.pose, upright(body.position, body.turn_deg), body.height_m)
-    return None
+    shape = SHAPES.get(type(item.body))
+    return shape(item, item.body) if shape is not None else None
 
 
 def _person(key: str, kind: str, pose: str, placement: Placement, height_m: float) -> Solid:

@@ -54,6 +54,16 @@ def _whole_turn(phi: Floats, candela: Floats, file_name: str) -> tuple[Floats, F
     raise FormatError(f"{file_name}: its horizontal angles run from {phi[0]:g} to {last:g}, which says no symmetry.")
 
 
+def _tilt(said: str, values: Floats) -> tuple[int, list[Oddity]]:
+    """Where the numbers after the tilt's begin, and what to say of it."""
+    if said.upper() == "INCLUDE":
+        count = int(values[1]) if len(values) > 1 else 0
+        return 2 + 2 * count, [Oddity("TILT", "it tells how output changes as the lamp is tilted", "not used")]
+    if said.upper() != "NONE":
+        return 0, [Oddity("TILT", f"it names another file, {said[:60]}", "taken as none")]
+    return 0, []
+
+
 def read_ies(data: bytes, file_name: str) -> tuple[Web, list[Oddity]]:
     """Read an IES file: candela with all its multipliers in them. Raises FormatError when it cannot be used."""
     if len(data) > BYTES_MAX:
@@ -62,16 +72,8 @@ def read_ies(data: bytes, file_name: str) -> tuple[Web, list[Oddity]]:
     found = re.search(r"^\s*TILT\s*=\s*(\S+)\s*$", text, re.MULTILINE | re.IGNORECASE)
     if found is None:
         raise FormatError(f"{file_name} has no line TILT=: it is no IES photometry file. Choose another.")
-    findings: list[Oddity] = []
     values = _numbers(text[found.end() :], file_name)
-    at = 0
-    tilt = found[1].upper()
-    if tilt == "INCLUDE":
-        count = int(values[1]) if len(values) > 1 else 0
-        at = 2 + 2 * count
-        findings.append(Oddity("TILT", "it tells how output changes as the lamp is tilted", "not used"))
-    elif tilt != "NONE":
-        findings.append(Oddity("TILT", f"it names another file, {found[1][:60]}", "taken as none"))
+    at, findings = _tilt(found[1], values)
     if len(values) < at + 13:
         raise FormatError(f"{file_name} ends before its angles: it was cut short.")
     head = values[at : at + 13]

@@ -122,19 +122,23 @@ class Sources:
         self.dropped: Counter[str] = Counter()
         self.ended: dict[tuple[int, bytes], str] = {}
 
+    def _again(self, source: Source, data: bytes | memoryview, now: float) -> int | None:
+        """A packet like the source's last one, but for sequence and levels."""
+        if not in_order(source.sequence, data[111]):
+            self.dropped["out of order"] += 1
+            return None
+        source.sequence, source.heard_at = data[111], now
+        source.packets += 1
+        source.held = bytes(data[126:])
+        return source.universe
+
     def take(self, data: bytes | memoryview, address: str, now: float) -> int | None:
         """Take one packet in. Returns the universe whose levels it set, or None."""
         if len(data) == WHOLE:
             # The common case: a full packet like the source's last one, but for sequence and levels.
             source = self._quick.get(bytes(data[:111]) + bytes(data[112:126]))
             if source is not None:
-                if not in_order(source.sequence, data[111]):
-                    self.dropped["out of order"] += 1
-                    return None
-                source.sequence, source.heard_at = data[111], now
-                source.packets += 1
-                source.held = bytes(data[126:])
-                return source.universe
+                return self._again(source, data, now)
         packet = parse(data)
         if isinstance(packet, str):
             self.dropped[packet] += 1

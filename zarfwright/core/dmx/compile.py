@@ -6,8 +6,9 @@ one feature of one beam; masters say whether it does, relations what its value i
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,7 +16,9 @@ from numpy.typing import NDArray
 from zarfwright.core.dmx.features import COUNT
 from zarfwright.core.dmx.mode import CompiledMode, LaneTable, compile_mode, virtual_level
 from zarfwright.core.dmx.rows import SLOTS, PatchRow, beam_keys
+from zarfwright.core.dmx.segments import Condition
 from zarfwright.core.space import Floats
+from zarfwright.core.types.model import Mode
 
 
 def empty() -> NDArray[np.int64]:
@@ -96,6 +99,12 @@ class CompiledRig:
         return {key: row for row, key in enumerate(self.keys)}
 
 
+def _met_at_rest(mode: Mode, condition: Condition) -> bool:
+    """Whether a condition holds on a channel that nothing drives."""
+    channel = mode.by_name[condition.channel]
+    return condition.low <= (virtual_level(channel) if channel.virtual else channel.home) <= condition.high
+
+
 class _Rig:
     """Collects the sources, lanes, masters and relations of a rig."""
 
@@ -105,34 +114,33 @@ class _Rig:
         self.masters: list[tuple[int, int, int, int]] = []
         self.relations: list[tuple[int, int, int, int, float, int, float, float]] = []
 
-    def add(self, mode: CompiledMode, first_row: int, first_lane: int, bases: Mapping[int, int | None]) -> None:
-        """A fixture; `first_lane` is the number of its mode's first lane in the table, `bases` are the flat places of
-        each break's first slot."""
-        sources: dict[int, int] = {}
+    def _sources_of(self, mode: Mode, bases: Mapping[int, int | None]) -> Callable[[int], int | None]:
+        """The source of a channel by its place in the mode, made when it is first asked for; None: it is not driven."""
 
+        @cache
         def source(number: int) -> int | None:
-            if number in sources:
-                return sources[number]
-            channel = mode.mode.channels[number]
+            channel = mode.channels[number]
             base = bases.get(channel.dmx_break)
             if channel.virtual or base is None:
                 return None
             places = tuple(base + slot - 1 for slot in channel.slots)
             if places and max(places) // SLOTS != base // SLOTS:
                 return None
-            sources[number] = len(self.places)
             self.places.append(places)
-            return sources[number]
+            return len(self.places) - 1
 
+        return source
+
+    def add(self, mode: CompiledMode, first_row: int, first_lane: int, bases: Mapping[int, int | None]) -> None:
+        """A fixture; `first_lane` is the number of its mode's first lane in the table, `bases` are the flat places of
+        each break's first slot."""
+        source = self._sources_of(mode.mode, bases)
         for n, plan in enumerate(mode.lanes):
             own = source(plan.channel)
             if own is None:
                 continue
             wanted = [(source(mode.mode.place_of(c.channel)), c) for c in plan.conditions]
-            fixed = [mode.mode.by_name[c.channel] for at, c in wanted if at is None]
-            levels = [virtual_level(channel) if channel.virtual else channel.home for channel in fixed]
-            unmet = [c for at, c in wanted if at is None]
-            if not all(c.low <= level <= c.high for c, level in zip(unmet, levels, strict=True)):
+            if not all(_met_at_rest(mode.mode, c) for at, c in wanted if at is None):
                 continue
             for beam in plan.beams:
                 lane = len(self.lanes)
@@ -143,19 +151,8 @@ class _Rig:
                 for relation in mode.relations:
                     master = source(relation.channel) if relation.lane == n else None
                     if master is not None:
-                        top = mode.mode.channels[relation.channel].top
-                        self.relations.append(
-                            (
-                                lane,
-                                relation.first,
-                                relation.last,
-                                master,
-                                top,
-                                relation.home,
-                                relation.low,
-                                relation.span,
-                            )
-                        )
+                        top, at = mode.mode.channels[relation.channel].top, relation
+                        self.relations.append((lane, at.first, at.last, master, top, at.home, at.low, at.span))
 
 
 def _ints(values: Sequence[int]) -> NDArray[np.int64]:

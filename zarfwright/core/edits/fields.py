@@ -319,29 +319,39 @@ def _counts(text: str, count: int) -> list[int]:
     return [first + (last - first) // (count - 1) * i for i in range(count)]
 
 
+def _text(text: str, field: str) -> str:
+    """Plain words. Raises JobError for a name that is none."""
+    if not text and field == "name":
+        raise JobError("A name cannot be empty: type at least one letter.", field)
+    return text[:500]
+
+
+def _chosen(text: str, field: Field, name: str) -> str:
+    """One of some words. Raises JobError."""
+    if text not in field.choices:
+        raise JobError(f"“{text}” is none of {', '.join(field.choices)}.", name)
+    return text
+
+
+ALIKE: dict[str, Callable[[str, Field, str], Any]] = {
+    "text": lambda text, _, name: _text(text, name),
+    "gel": lambda text, *_: parse_gel(text),
+    "choice": _chosen,
+    "mode": lambda text, *_: text,
+    "whole": lambda text, field, _: parse_count(text, int(field.least or 0), int(field.most or 99_999)),
+    "number": lambda text, field, name: within(_number(text, name), name, field.least, field.most),
+}
+"""Quantities of which all get the same value, and how that is read."""
+
+
 def _read(show: Show, field: Field, args: SetField, present: list[Any]) -> list[Any]:
     text = args.text.strip()
-    if field.quantity == "text":
-        if not text and args.field == "name":
-            raise JobError("A name cannot be empty: type at least one letter.", args.field)
-        return [text[:500]] * len(present)
-    if field.quantity == "gel":
-        return [parse_gel(text)] * len(present)
-    if field.quantity == "choice":
-        if text not in field.choices:
-            raise JobError(f"“{text}” is none of {', '.join(field.choices)}.", args.field)
-        return [text] * len(present)
     if field.empty and not text:
         return [None] * len(present)
+    if field.quantity in ALIKE:
+        return [ALIKE[field.quantity](text, field, args.field)] * len(present)
     if field.quantity == "count":
         return _counts(text, len(present))
-    if field.quantity == "whole":
-        return [parse_count(text, int(field.least or 0), int(field.most or 99_999))] * len(present)
-    if field.quantity == "number":
-        value = within(_number(text, args.field), args.field, field.least, field.most)
-        return [value] * len(present)
-    if field.quantity == "mode":
-        return [text] * len(present)
     typed = parse_typed(text, field.quantity, show.settings.system, field.axis)
     values = typed.values([float(value) for value in present])
     for value in values:

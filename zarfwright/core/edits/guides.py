@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -199,57 +199,79 @@ def _faced(show: Show, item: Item, body: Body, wanted: float | None, spin: float
     return replace(body, turn_deg=(turn + 180.0) % 360.0 - 180.0)  # type: ignore[arg-type]
 
 
-def arrange(show: Show, args: Arrange, _: NewId) -> Edit:
-    require_some(args.ids, "what to arrange")
-    items = [item for item in map(show.item, args.ids) if (item.is_a.placed or item.kind == "fixture")]
-    # What hangs on a structure that is arranged too goes with it.
+@dataclass(frozen=True)
+class _Goals:
+    """Where things go: places (n, 3), which way the guide runs there and which way is out of it (n, 3), and the
+    distances (n,) along it."""
+
+    guide: Guide | None
+    places: Floats
+    ways: Floats
+    outs: Floats
+    along: Floats
+
+
+def _arranged(show: Show, args: Arrange) -> list[Item]:
+    """What is arranged: things and fixtures; what hangs on a structure that is arranged too goes with it. Raises
+    JobError where there is nothing."""
+    items = [item for item in map(show.item, args.ids) if item.is_a.placed or item.kind == "fixture"]
     going = {item.id for item in items if item.kind == "truss"}
     items = [i for i in items if not (isinstance(i.body, Fixture) and i.body.hang and i.body.hang.structure in going)]
     if not items:
         raise JobError(f"{listed(show, args.ids)} cannot be arranged: select fixtures, structures, scenery or people.")
     if args.guide == "rail" and any(not isinstance(item.body, Fixture) for item in items):
         raise JobError("Only fixtures go onto a rail: select none of the others.", "guide")
+    return items
+
+
+def _on_grid(show: Show, args: Arrange, count: int) -> _Goals:
+    middle = np.array(args.centre)
+    turn = about((0.0, 0.0, 1.0), math.radians(parse_angle_deg(args.turn)))
+    across = rotate(turn, [length(show, args.across, "across", 0.0), 0.0, 0.0])
+    # The first row is the furthest upstage, as a list is read.
+    back = rotate(turn, [0.0, -length(show, args.back, "back", 0.0), 0.0])
+    target = grid_places(count, parse_count(args.columns, 1, 500), across, back, middle)
+    ways = np.tile(rotate(turn, [1.0, 0.0, 0.0]), (count, 1))
+    return _Goals(None, target, ways, target - middle, np.zeros(count))
+
+
+def _on_guide(show: Show, args: Arrange, guide: Guide, places: Floats) -> _Goals:
+    step = length(show, args.step, "step", 0.0) if args.spacing == "given" else 1.0
+    margin = length(show, args.margin, "margin", 0.0) if args.ends == "margin" else 0.0
+    along = distances(guide, places, args.spacing, args.ends, step, args.step_from, margin)
+    return _Goals(guide, guide.at(along), guide.along(along), guide.out(along), along)
+
+
+def _said(show: Show, args: Arrange, items: list[Item], goals: _Goals) -> str:
+    """The sentence: what, on what, and how far apart where all steps are alike."""
+    steps = steps_between(goals.places, goals.guide is not None and goals.guide.closed)
+    apart = ""
+    if len(steps) and float(steps.max() - steps.min()) < 1e-6:
+        apart = f", {format_length(float(steps.mean()), show.settings.system)} apart"
+    return f"Arrange {listed(show, [item.id for item in items])} {_where(show, args)}{apart}"
+
+
+def arrange(show: Show, args: Arrange, _: NewId) -> Edit:
+    require_some(args.ids, "what to arrange")
+    items = _arranged(show, args)
     guide = None if args.guide == "grid" else guide_of(show, args)
     items = in_order(show, items, args, guide)
     places = np.array([anchor_of(show, item) for item in items])
-    along = np.zeros(len(items))
-    if guide is None:
-        middle = np.array(args.centre)
-        turn = about((0.0, 0.0, 1.0), math.radians(parse_angle_deg(args.turn)))
-        across = rotate(turn, [length(show, args.across, "across", 0.0), 0.0, 0.0])
-        # The first row is the furthest upstage, as a list is read.
-        back = rotate(turn, [0.0, -length(show, args.back, "back", 0.0), 0.0])
-        target = grid_places(len(items), parse_count(args.columns, 1, 500), across, back, middle)
-        outs = target - middle
-        ways = np.tile(rotate(turn, [1.0, 0.0, 0.0]), (len(items), 1))
-    else:
-        step = length(show, args.step, "step", 0.0) if args.spacing == "given" else 1.0
-        margin = length(show, args.margin, "margin", 0.0) if args.ends == "margin" else 0.0
-        along = distances(guide, places, args.spacing, args.ends, step, args.step_from, margin)
-        target, ways, outs = guide.at(along), guide.along(along), guide.out(along)
+    goals = _on_grid(show, args, len(items)) if guide is None else _on_guide(show, args, guide, places)
     if args.heights == "keep" and args.guide != "rail":
-        target[:, 2] = places[:, 2]
-    wanted, spins = _facings(args, target, ways, outs)
+        goals.places[:, 2] = places[:, 2]
+    wanted, spins = _facings(args, goals.places, goals.ways, goals.outs)
     changes, freed = [], 0
     for i, item in enumerate(items):
-        rail = (args.structure, args.rail, float(guide.start_m + along[i])) if isinstance(guide, OnRail) else None
-        body, left = _moved(show, item, target[i], rail)
+        rail = (args.structure, args.rail, float(guide.start_m + goals.along[i])) if isinstance(guide, OnRail) else None
+        body, left = _moved(show, item, goals.places[i], rail)
         freed += left
         body = _faced(show, item, body, wanted[i], spins[i])
         if body != item.body:
             changes.append(Change(item, replace(item, body=body, rev=item.rev + 1)))
-    report = []
-    if freed:
-        report.append(
-            f"{freed} of them leave their rail and hang free: put them on a rail, or choose one as the guide."
-        )
-    where = _where(show, args)
-    steps = steps_between(target, guide is not None and guide.closed)
-    apart = ""
-    if len(steps) and float(steps.max() - steps.min()) < 1e-6:
-        apart = f", {format_length(float(steps.mean()), show.settings.system)} apart"
-    sentence = f"Arrange {listed(show, [item.id for item in items])} {where}{apart}"
-    return Edit(tuple(changes), sentence, tuple(item.id for item in items), tuple(report))
+    free = f"{freed} of them leave their rail and hang free: put them on a rail, or choose one as the guide."
+    ids = tuple(item.id for item in items)
+    return Edit(tuple(changes), _said(show, args, items, goals), ids, (free,) if freed else ())
 
 
 def _where(show: Show, args: Arrange) -> str:

@@ -14,7 +14,7 @@ from zarfwright.core.show import Change, Show
 from zarfwright.core.types.model import FixtureType
 from zarfwright.core.types.shop.build import draft_of
 from zarfwright.core.types.shop.checks import checks, repaired
-from zarfwright.core.types.shop.draft import Draft, Kind
+from zarfwright.core.types.shop.draft import Draft, DraftChannel, Kind
 from zarfwright.core.types.shop.pasted import Pasted, paste_channels, paste_ranges
 from zarfwright.core.types.shop.starters import starter
 
@@ -73,6 +73,16 @@ class ChangeDraft(Arguments):
     what: str = ""
 
 
+def _require_channel(mode: str, channel: DraftChannel) -> None:
+    """Raises JobError where a channel of a draft is none that could be."""
+    if len(channel.slots) > 4 or not all(1 <= slot <= 512 for slot in channel.slots):
+        raise JobError(f"{mode}: a channel has up to four slots from 1 to 512.", "slots")
+    if not 0 <= channel.home <= channel.top:
+        raise JobError(f"{mode}: a channel's home lies from 0 to {channel.top}.", "home")
+    if len(channel.ranges) > 512 or any(r.start < 0 or r.end < 0 for r in channel.ranges):
+        raise JobError(f"{mode}: ranges begin at 0, and a channel has up to 512 of them.", "ranges")
+
+
 def valid_draft(values: dict[str, Any]) -> Draft:
     """A draft from plain values. Raises JobError saying which value cannot be."""
     try:
@@ -87,12 +97,7 @@ def valid_draft(values: dict[str, Any]) -> Draft:
         raise JobError(f"A body has from 1 to {CELLS_MAX} lenses.", "cells")
     for mode in draft.modes:
         for channel in mode.channels:
-            if len(channel.slots) > 4 or not all(1 <= slot <= 512 for slot in channel.slots):
-                raise JobError(f"{mode.name}: a channel has up to four slots from 1 to 512.", "slots")
-            if not 0 <= channel.home <= channel.top:
-                raise JobError(f"{mode.name}: a channel's home lies from 0 to {channel.top}.", "home")
-            if len(channel.ranges) > 512 or any(r.start < 0 or r.end < 0 for r in channel.ranges):
-                raise JobError(f"{mode.name}: ranges begin at 0, and a channel has up to 512 of them.", "ranges")
+            _require_channel(mode.name, channel)
     beam, body = draft.beam, draft.body
     limits = (
         ("beam angle", beam.beam_angle_deg, 0.1, 180.0), ("field angle", beam.field_angle_deg, 0.1, 180.0),

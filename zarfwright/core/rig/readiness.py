@@ -196,22 +196,13 @@ def _on_wall(fixture: Fixture) -> bool:
     return fixture.placement is not None and abs(float(rotate(fixture.placement.rotation, (0.0, 0.0, 1.0))[2])) < 0.2
 
 
-def hang_findings(show: Show) -> list[Finding]:
-    """Everything to put right on the rig."""
+def _numbers(show: Show) -> list[Finding]:
+    """Fixtures without a number, and numbers that are given twice."""
     found: list[Finding] = []
+    bare: list[str] = []
     by_number: dict[int, list[str]] = defaultdict(list)
-    by_place: dict[tuple[float, ...], list[str]] = defaultdict(list)
-    surfaces = _surfaces(show)
-    bare = []
     for item, fixture in show.fixtures():
-        if fixture.number is None:
-            bare.append(item.id)
-        else:
-            by_number[fixture.number].append(item.id)
-        place = clamp_placement(show, fixture).position
-        by_place[tuple(round(value, 3) for value in place)].append(item.id)
-        if (one := _one(show, item, fixture, surfaces)) is not None:
-            found.append(one)
+        (bare if fixture.number is None else by_number[fixture.number]).append(item.id)
     if bare:
         first = max(by_number, default=0) + 1
         what = "A fixture has" if len(bare) == 1 else f"{len(bare)} fixtures have"
@@ -222,24 +213,42 @@ def hang_findings(show: Show) -> list[Finding]:
         if len(ids) > 1:
             text = f"Number {number} is given to {len(ids)} fixtures: renumber all but one."
             found.append(Finding("hang", tuple(ids), text, True))
-    for ids in by_place.values():
-        if len(ids) > 1:
-            text = f"{len(ids)} fixtures are in exactly one place: move all but one."
-            found.append(Finding("hang", tuple(ids), text))
-    heads = _heads(show)
-    found += _touching(show, heads) + _in_structures(show, heads)
+    return found
+
+
+def _in_one_place(show: Show) -> list[Finding]:
+    by_place: dict[tuple[float, ...], list[str]] = defaultdict(list)
+    for item, fixture in show.fixtures():
+        place = clamp_placement(show, fixture).position
+        by_place[tuple(round(value, 3) for value in place)].append(item.id)
+    return [
+        Finding("hang", tuple(ids), f"{len(ids)} fixtures are in exactly one place: move all but one.")
+        for ids in by_place.values()
+        if len(ids) > 1
+    ]
+
+
+def _unused(show: Show) -> list[Finding]:
+    """Carriers with nothing on them, label styles that no view shows."""
+    found = []
     parents = {item.parent for item in show.items.values()}
-    for item in show.items.values():
-        if isinstance(item.body, Carrier) and item.id not in parents:
+    for item, _ in show.bodies(Carrier):
+        if item.id not in parents:
+            text = f"The carrier {item.name} is empty: put something on it."
             gone = Repair("Remove it", "remove", {"ids": [item.id]})
-            found.append(
-                Finding("hang", (item.id,), f"The carrier {item.name} is empty: put something on it.", repair=gone)
-            )
-        if isinstance(item.body, LabelStyle) and not item.body.views:
+            found.append(Finding("hang", (item.id,), text, repair=gone))
+    for item, style in show.bodies(LabelStyle):
+        if not style.views:
             plan = Repair("Show it in plan", "set label style", {"id": item.id, "views": ["plan"]})
             text = f"The label style {item.name} is shown in no view: choose one, or nobody sees it."
             found.append(Finding("hang", (item.id,), text, repair=plan))
     return found
 
 
-__all__ = ["Finding", "Repair", "hang_findings"]
+def hang_findings(show: Show) -> list[Finding]:
+    """Everything to put right on the rig."""
+    surfaces = _surfaces(show)
+    own = [one for item, fixture in show.fixtures() if (one := _one(show, item, fixture, surfaces)) is not None]
+    heads = _heads(show)
+    return [*own, *_numbers(show), *_in_one_place(show), *_touching(show, heads), *_in_structures(show, heads),
+            *_unused(show)]  # fmt: skip

@@ -6,6 +6,7 @@ and from what kind of lamp it is.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -151,31 +152,27 @@ def _scroller(model: Model) -> Mesh:
     return join([*rails, *rolls])
 
 
+PRIMITIVES: dict[str, Callable[[Model], Mesh]] = {"Yoke": _yoke, "Head": _head, "Base": _base, "Scanner": _scanner}
+OWN: dict[str, Callable[[Model], Mesh]] = {
+    "Laser": _laser, "Hazer": _hazer, "Mirror": _mirror, "Scroller": _scroller,
+}  # fmt: skip
+"""What GDTF has no primitive for is told by the part's own name, in types of ours."""
+
+
 def _primitive(model: Model, kind: str, cells: int) -> Mesh:
     """The mesh of a part from GDTF's primitive; `kind` is the BeamType of its lamp, `cells` how many lenses it has."""
     size = (model.length_m, model.width_m, model.height_m)
     name = model.primitive.removesuffix("1_1")
-    if name == "Yoke":
-        return _yoke(model)
-    if name == "Head":
-        return _head(model)
-    if name == "Base":
-        return _base(model)
+    made = PRIMITIVES.get(name) or (OWN.get(model.name) if name == "Undefined" else None)
+    if made is not None:
+        return made(model)
     if name == "Conventional":
         return _conventional(model, kind)
-    if name == "Scanner":
-        return _scanner(model)
-    # What GDTF has no primitive for is told by the part's own name, in types of ours.
-    own = {"Laser": _laser, "Hazer": _hazer, "Mirror": _mirror, "Scroller": _scroller}.get(model.name)
-    if own is not None and name == "Undefined":
-        return own(model)
     if name == "Cylinder":
         return cylinder(max(size[0], size[1]) / 2, size[2])
     if name == "Sphere":
         return ellipsoid(np.array(size) / 2, sides=16, rings=10)
-    if name == "Cube" and cells > 2:
-        return _cells_body(model, cells)
-    return box(size)
+    return _cells_body(model, cells) if name == "Cube" and cells > 2 else box(size)
 
 
 def fitted(mesh: Mesh, model: Model) -> Mesh:

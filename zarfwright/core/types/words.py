@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import re
 
-from zarfwright.core.dmx.features import DRIVES, FEATURES, INDEX, SLOT, STROBE_KINDS
-from zarfwright.core.types.model import ChannelFunction, FixtureType
+from zarfwright.core.dmx.features import DRIVES, FEATURES, INDEX, SLOT, STROBE_KINDS, Feature
+from zarfwright.core.types.model import ChannelFunction, ChannelSet, FixtureType
 
 CALLED = {
     "Dimmer": "intensity", "Pan": "pan", "Tilt": "tilt", "PositionMSpeed": "head speed", "Shutter1": "shutter",
@@ -40,38 +40,46 @@ def _number(value: float) -> str:
     return f"{value:.1f}".rstrip("0").rstrip(".") if abs(value) < 100 else f"{value:.0f}"
 
 
+def _amount(feature: Feature, what: str, value: float) -> str:
+    """A physical value of a feature, with its unit."""
+    if feature.name == "shutter":
+        return "open" if value > 0.99 else "closed" if value < 0.01 else f"shutter {_number(value * 100)} %"
+    if feature.unit == "Hz":
+        return f"{_number(value)} Hz" if value > 0 else "still"
+    if feature.unit in ("rad/s", "turn/s"):
+        way = "on" if value > 0 else "back"
+        return "still" if abs(value) < 1e-6 else f"{what} {_number(abs(value))}°/s {way}"
+    if feature.unit in ("rad", "deg"):
+        return f"{what} {_number(value)}°"
+    if feature.unit == "K" or abs(value) >= 500:
+        return f"{value:.0f} K"
+    return f"{what} {_number(value * 100)} %"
+
+
+def _slot(fixture_type: FixtureType, function: ChannelFunction, part: ChannelSet | None) -> str:
+    """Which slot of a wheel is in, by its name."""
+    wheel = fixture_type.wheel(function.wheel)
+    slot = part.slot if part is not None and part.slot else 1
+    named = part.name if part is not None else ""
+    name = wheel.slots[slot - 1].name if wheel and slot <= len(wheel.slots) else named
+    return f"{called(function.attribute.split('Select')[0])}: {name or f'slot {slot}'}"
+
+
 def in_words(fixture_type: FixtureType, function: ChannelFunction, value: float, raw: int) -> str:
     """What a function does at a raw value whose physical value is `value`: `strobe, 7.2 Hz`, `gobo: Net floats`."""
     drives = DRIVES.get(function.attribute, ())
     part = next((one for one in reversed(function.sets) if one.start <= raw), None)
-    named = part.name if part is not None else ""
     what = called(function.attribute)
     if not drives:
-        return named or function.name or what
+        return (part.name if part is not None else "") or function.name or what
     said: list[str] = []
     for drive in drives:
-        feature = FEATURES[INDEX[drive.feature]]
         if drive.source == SLOT:
-            wheel = fixture_type.wheel(function.wheel)
-            slot = part.slot if part is not None and part.slot else 1
-            name = wheel.slots[slot - 1].name if wheel and slot <= len(wheel.slots) else named
-            said.append(f"{called(function.attribute.split('Select')[0])}: {name or f'slot {slot}'}")
-        elif isinstance(drive.source, float):
-            if drive.feature == "strobe kind":
-                said.insert(0, STROBE_KINDS[int(drive.source)])
-        elif drive.feature == "shutter":
-            said.append("open" if value > 0.99 else "closed" if value < 0.01 else f"shutter {_number(value * 100)} %")
-        elif feature.unit == "Hz":
-            said.append(f"{_number(value)} Hz" if value > 0 else "still")
-        elif feature.unit in ("rad/s", "turn/s"):
-            still = abs(value) < 1e-6
-            said.append("still" if still else f"{what} {_number(abs(value))}°/s {'on' if value > 0 else 'back'}")
-        elif feature.unit in ("rad", "deg"):
-            said.append(f"{what} {_number(value)}°")
-        elif feature.unit == "K" or abs(value) >= 500:
-            said.append(f"{value:.0f} K")
-        else:
-            said.append(f"{what} {_number(value * 100)} %")
+            said.append(_slot(fixture_type, function, part))
+        elif not isinstance(drive.source, float):
+            said.append(_amount(FEATURES[INDEX[drive.feature]], what, value))
+        elif drive.feature == "strobe kind":
+            said.insert(0, STROBE_KINDS[int(drive.source)])
     if function.attribute.startswith("StrobeMode"):
         return said[0] if said else what
     return ", ".join(said)

@@ -42,12 +42,9 @@ class ModeReader:
 
     def mode(self, node: Element) -> Mode | None:
         """One mode; None (and a finding) when nothing of it has an address."""
-        name, geometry = node.get("Name", "Default"), node.get("Geometry", "")
+        name = node.get("Name", "Default")
         where = f"DMXMode {name}"
-        if geometry not in self.opened.copies:
-            first = next(iter(self.opened.copies))
-            self.reading.found(where, f"its geometry “{geometry}” is none of this file", f"taken over “{first}”")
-            geometry = first
+        geometry = self.geometry_of(node, where)
         copies = self.opened.copies[geometry]
         nodes = node.findall("DMXChannels/DMXChannel")
         if len(nodes) > CHANNELS_MAX:
@@ -75,6 +72,15 @@ class ModeReader:
         return Mode(
             name, geometry, tuple(channels[:CHANNELS_MAX]), tuple(relations), node.get("Description", "")[:2000]
         )
+
+    def geometry_of(self, node: Element, where: str) -> str:
+        """The tree that a mode is of; the first one where it names none of the file's."""
+        geometry = node.get("Geometry", "")
+        if geometry in self.opened.copies:
+            return geometry
+        first = next(iter(self.opened.copies))
+        self.reading.found(where, f"its geometry “{geometry}” is none of this file", f"taken over “{first}”")
+        return first
 
     @staticmethod
     def attribute_of(one: _Described) -> str:

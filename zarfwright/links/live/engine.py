@@ -296,4 +296,4 @@ class Engine:
         return drivers
 
 
-__all__ = ["Engine", "LiveRig", "received_rig", "live_rig"]
+__all__ = ["Engine", "LiveRig", "live_rig", "received_rig"]

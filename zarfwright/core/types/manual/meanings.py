@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 
 SLOW_HZ, FAST_HZ = 0.5, 20.0
@@ -176,29 +177,31 @@ OPEN_FIRST = {"Iris": (1.0, 0.1)}
 """Attributes whose first value is open: most manuals count an iris from open to closed."""
 
 
+def _iris(text: str) -> Meaning | None:
+    """An iris from one end to the other, or at one."""
+    rising = _from_to(text, (("clos|min|small|narrow", "open|max|large|wide|big"),))
+    if rising is not None:
+        return Meaning("Iris", 0.1, 1.0) if rising else Meaning("Iris", 1.0, 0.1)
+    if _OPEN.search(text):
+        return Meaning("Iris", 1.0, 1.0)
+    return Meaning("Iris", 0.1, 0.1) if _CLOSED.search(text) else None
+
+
 def _plain(text: str, attribute: str, default: tuple[float, float]) -> Meaning | None:
     """A channel that does one thing over a range."""
     unit = {"Zoom": "deg", "Pan": "deg", "Tilt": "deg", "CTO": "k", "CTC": "k", "CTB": "k"}.get(attribute)
     said = values_in(text, unit) if unit else None
-    if said and attribute in ("Pan", "Tilt"):
-        # Manuals give the whole angle: half of it lies on either side.
-        whole = abs(said[1] - said[0]) or abs(said[1])
-        return Meaning(attribute, -whole / 2, whole / 2)
     if said:
-        return Meaning(attribute, *said)
+        # Manuals give the whole angle of pan and tilt: half of it lies on either side.
+        half = (abs(said[1] - said[0]) or abs(said[1])) / 2
+        return Meaning(attribute, *((-half, half) if attribute in ("Pan", "Tilt") else said))
     low, high = OPEN_FIRST.get(attribute, default)
     if _STROBE.search(text):
         pulse = re.search(r"(?i)\b(clos|open)", text)
         way = {"clos": "Close", "open": "Open"}[pulse[1].lower()] if pulse else ""
         return Meaning(f"IrisPulse{way}", *_speed(text, SLOW_HZ, FAST_HZ)) if attribute == "Iris" else None
-    if attribute == "Iris":
-        rising = _from_to(text, (("clos|min|small|narrow", "open|max|large|wide|big"),))
-        if rising is not None:
-            return Meaning(attribute, 0.1, 1.0) if rising else Meaning(attribute, 1.0, 0.1)
-        if _OPEN.search(text):
-            return Meaning(attribute, 1.0, 1.0)
-        if _CLOSED.search(text):
-            return Meaning(attribute, 0.1, 0.1)
+    if attribute == "Iris" and (iris := _iris(text)) is not None:
+        return iris
     rising = _from_to(text, RISES)
     if rising is not None:
         least, most = min(low, high), max(low, high)
@@ -214,43 +217,79 @@ def _plain(text: str, attribute: str, default: tuple[float, float]) -> Meaning |
     return None
 
 
-def _specific(text: str, attribute: str, default: tuple[float, float]) -> Meaning | None:
-    number = next((n for n in "12" if n in attribute), "1")
-    if attribute.startswith("Shutter") or attribute.startswith("Strobe"):
-        return _shutter(text)
-    if attribute in ("Color1", "Color2"):
-        return _wheel(text, attribute, f"Color{number}WheelSpin", None)
-    if attribute in ("Gobo1", "Gobo2"):
-        return _wheel(text, attribute, f"Gobo{number}WheelSpin", f"Gobo{number}SelectShake")
-    if attribute in ("Gobo1Pos", "Gobo2Pos", "Gobo1PosRotate", "Gobo2PosRotate"):
-        return _turn(text, f"Gobo{number}Pos", f"Gobo{number}PosRotate")
-    if attribute in ("Prism1Pos", "Prism1PosRotate"):
-        return _turn(text, "Prism1Pos", "Prism1PosRotate")
-    if attribute == "Prism1":
-        if re.fullmatch(r"(?i)(no prism|open|out|off|none|prism (out|off))", text.strip()):
-            return Meaning("Prism1", slot="None")
-        if _TURN.search(text) or (_BACK.search(text) or _FORWARD.search(text)):
-            return turning(text, "Prism1PosRotate")
-        return Meaning("Prism1", slot=text.strip())
-    if attribute in ("ColorMacro1", "ColorMacro2", "ColorEffects1"):
-        if _PROGRAM.search(text) and (_RISING.search(text) or _FALLING.search(text) or "rainbow" in text.lower()):
-            return Meaning("ColorEffects1", 0.5, 4.0, slot=None)
-        return Meaning("ColorMacro1", slot=text.strip())
-    if (attribute == "BlackoutMode" or attribute.startswith("Control")) and _DARK.search(text):
+def _wheel_number(attribute: str) -> str:
+    """Which of two wheels an attribute is of."""
+    return next((n for n in "12" if n in attribute), "1")
+
+
+def _colour(text: str, attribute: str) -> Meaning | None:
+    return _wheel(text, attribute, f"Color{_wheel_number(attribute)}WheelSpin", None)
+
+
+def _gobo(text: str, attribute: str) -> Meaning | None:
+    number = _wheel_number(attribute)
+    return _wheel(text, attribute, f"Gobo{number}WheelSpin", f"Gobo{number}SelectShake")
+
+
+def _gobo_turn(text: str, attribute: str) -> Meaning | None:
+    number = _wheel_number(attribute)
+    return _turn(text, f"Gobo{number}Pos", f"Gobo{number}PosRotate")
+
+
+def _prism(text: str, _: str) -> Meaning | None:
+    if re.fullmatch(r"(?i)(no prism|open|out|off|none|prism (out|off))", text.strip()):
+        return Meaning("Prism1", slot="None")
+    if _TURN.search(text) or (_BACK.search(text) or _FORWARD.search(text)):
+        return turning(text, "Prism1PosRotate")
+    return Meaning("Prism1", slot=text.strip())
+
+
+def _built_in_colour(text: str, _: str) -> Meaning | None:
+    if _PROGRAM.search(text) and (_RISING.search(text) or _FALLING.search(text) or "rainbow" in text.lower()):
+        return Meaning("ColorEffects1", 0.5, 4.0, slot=None)
+    return Meaning("ColorMacro1", slot=text.strip())
+
+
+def _control(text: str, attribute: str) -> Meaning | None:
+    if attribute != "NoFeature" and _DARK.search(text):
         off = re.search(r"(?i)\b(no|off|disabl\w*|without)\b", text)
         return Meaning("BlackoutMode", 0.0, 0.0) if off else Meaning("BlackoutMode", 1.0, 1.0)
-    if attribute == "BlackoutMode" or attribute.startswith("Control") or attribute == "NoFeature":
-        return Meaning(attribute, 0.0, 0.0) if _CONTROL.search(text) else None
-    if attribute == "Dimmer" and _STROBE.search(text):
-        return strobe(text)
-    if attribute == "Dimmer" and re.fullmatch(r"(?i)(closed|dark|off|blackout|black out)", text.strip()):
-        return Meaning("Dimmer", 0.0, 0.0)
-    if attribute == "Dimmer" and re.fullmatch(r"(?i)(open|full|on|full on|100 ?%|max\w*)", text.strip()):
-        return Meaning("Dimmer", 1.0, 1.0)
+    return Meaning(attribute, 0.0, 0.0) if _CONTROL.search(text) else None
+
+
+SPECIFIC: tuple[tuple[str, Callable[[str, str], Meaning | None]], ...] = (
+    (r"(Shutter|Strobe).*", lambda text, _: _shutter(text)),
+    (r"Color[12]", _colour),
+    (r"Gobo[12]", _gobo),
+    (r"Gobo[12]Pos(Rotate)?", _gobo_turn),
+    (r"Prism1Pos(Rotate)?", lambda text, _: _turn(text, "Prism1Pos", "Prism1PosRotate")),
+    (r"Prism1", _prism),
+    (r"ColorMacro[12]|ColorEffects1", _built_in_colour),
+    (r"BlackoutMode|Control.*|NoFeature", _control),
+)
+"""Attributes whose words have a way of their own, and that way."""
+
+
+def _level(text: str, attribute: str, default: tuple[float, float]) -> Meaning | None:
+    """A dimmer's words, and those of what turns; else those of a channel that does one thing over a range."""
+    if attribute == "Dimmer":
+        if _STROBE.search(text):
+            return strobe(text)
+        if re.fullmatch(r"(?i)(closed|dark|off|blackout|black out)", text.strip()):
+            return Meaning("Dimmer", 0.0, 0.0)
+        if re.fullmatch(r"(?i)(open|full|on|full on|100 ?%|max\w*)", text.strip()):
+            return Meaning("Dimmer", 1.0, 1.0)
     if attribute in ("Pan", "Tilt", "PanRotate", "TiltRotate") and (_TURN.search(text) or _STOP.search(text)):
         axis = attribute.removesuffix("Rotate")
         return Meaning(f"{axis}Rotate", 0.0, 0.0) if _STOP.search(text) else turning(text, f"{axis}Rotate")
     return _plain(text, attribute, default)
+
+
+def _specific(text: str, attribute: str, default: tuple[float, float]) -> Meaning | None:
+    for pattern, read in SPECIFIC:
+        if re.fullmatch(pattern, attribute):
+            return read(text, attribute)
+    return _level(text, attribute, default)
 
 
 def meaning_of(text: str, attribute: str, default: tuple[float, float] = (0.0, 1.0)) -> Meaning:

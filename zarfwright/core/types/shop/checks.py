@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
 from zarfwright.core.types.shop.draft import MOVING, Draft, DraftChannel, DraftMode, DraftRange
@@ -32,6 +32,32 @@ def _lanes(channel: DraftChannel) -> list[list[int]]:
     for i, one in enumerate(channel.ranges):
         groups.setdefault((one.logical, one.master), []).append(i)
     return [sorted(group, key=lambda i: channel.ranges[i].start) for group in groups.values()]
+
+
+def _lane_checks(m: int, c: int, channel: DraftChannel, lane: list[int], where: str) -> Iterator[Check]:
+    """Where the ranges that hold at the same time meet twice, or leave values without a word."""
+    ends = [(channel.ranges[i].start, channel.ranges[i].end, i) for i in lane]
+    if ends[0][0] > 0 and ends[0][2] == lane[0]:
+        yield Check(
+            "missing",
+            m,
+            c,
+            lane[0],
+            f"{where}: nothing is said of 0-{ends[0][0] - 1}.",
+            False,
+            "Begin the first at 0",
+        )
+    for (_, end, i), (start, _, k) in itertools.pairwise(ends):
+        a = channel.ranges[i]
+        if start <= end:
+            text = f"{where}: “{a.name or a.attribute}” ({a.start}-{a.end}) overlaps what begins at {start}."
+            yield Check("overlap", m, c, i, text, True, f"End it at {start - 1}" if start > a.start else "Remove it")
+        elif start > end + 1:
+            text = f"{where}: nothing is said of {end + 1}-{start - 1}."
+            yield Check("missing", m, c, k, text, False, f"Let “{a.name or a.attribute}” go on to {start - 1}")
+    if ends[-1][1] < channel.top:
+        text = f"{where}: nothing is said of {ends[-1][1] + 1}-{channel.top}."
+        yield Check("missing end", m, c, ends[-1][2], text, False, f"Let the last go on to {channel.top}")
 
 
 def _range_checks(m: int, c: int, channel: DraftChannel, where: str) -> Iterator[Check]:
@@ -62,30 +88,7 @@ def _range_checks(m: int, c: int, channel: DraftChannel, where: str) -> Iterator
                 "It changes nothing",
             )
     for lane in _lanes(channel):
-        ends = [(channel.ranges[i].start, channel.ranges[i].end, i) for i in lane]
-        if ends[0][0] > 0 and ends[0][2] == lane[0]:
-            yield Check(
-                "missing",
-                m,
-                c,
-                lane[0],
-                f"{where}: nothing is said of 0-{ends[0][0] - 1}.",
-                False,
-                "Begin the first at 0",
-            )
-        for (_, end, i), (start, _, k) in itertools.pairwise(ends):
-            a = channel.ranges[i]
-            if start <= end:
-                text = f"{where}: “{a.name or a.attribute}” ({a.start}-{a.end}) overlaps what begins at {start}."
-                yield Check(
-                    "overlap", m, c, i, text, True, f"End it at {start - 1}" if start > a.start else "Remove it"
-                )
-            elif start > end + 1:
-                text = f"{where}: nothing is said of {end + 1}-{start - 1}."
-                yield Check("missing", m, c, k, text, False, f"Let “{a.name or a.attribute}” go on to {start - 1}")
-        if ends[-1][1] < channel.top:
-            text = f"{where}: nothing is said of {ends[-1][1] + 1}-{channel.top}."
-            yield Check("missing end", m, c, ends[-1][2], text, False, f"Let the last go on to {channel.top}")
+        yield from _lane_checks(m, c, channel, lane, where)
 
 
 def _wheel_checks(draft: Draft, m: int, c: int, channel: DraftChannel, where: str) -> Iterator[Check]:
@@ -239,40 +242,62 @@ def _range_repaired(check: Check, channel: DraftChannel) -> DraftChannel:
     return replace(channel, ranges=tuple(ranges))
 
 
-def repaired(draft: Draft, check: Check) -> Draft:
-    """The draft with one check put right; the same draft where a person has to decide."""
-    m, c = check.mode, check.channel
-    if check.kind == "field":
-        field_deg = round(1.1 * draft.beam.beam_angle_deg, 3)
-        return replace(draft, beam=replace(draft.beam, field_angle_deg=field_deg))
-    if check.kind == "mode twice":
-        seen: dict[str, int] = {}
-        modes = []
-        for mode in draft.modes:
-            seen[mode.name] = seen.get(mode.name, 0) + 1
-            modes.append(replace(mode, name=mode.name if seen[mode.name] == 1 else f"{mode.name} {seen[mode.name]}"))
-        return replace(draft, modes=tuple(modes))
-    if m is None:
-        return draft
+def _fields_wide(draft: Draft) -> Draft:
+    field_deg = round(1.1 * draft.beam.beam_angle_deg, 3)
+    return replace(draft, beam=replace(draft.beam, field_angle_deg=field_deg))
+
+
+def _modes_named(draft: Draft) -> Draft:
+    """Modes of one name told apart by a number."""
+    seen: dict[str, int] = {}
+    modes = []
+    for mode in draft.modes:
+        seen[mode.name] = seen.get(mode.name, 0) + 1
+        modes.append(replace(mode, name=mode.name if seen[mode.name] == 1 else f"{mode.name} {seen[mode.name]}"))
+    return replace(draft, modes=tuple(modes))
+
+
+def _gaps_filled(draft: Draft, m: int, number: int) -> Draft:
+    """Slots of a break that no channel has, each with one that does nothing."""
     channels = list(draft.modes[m].channels)
-    if check.kind == "slot twice":
-        return with_channels(draft, m, renumbered(channels))
-    if check.kind == "slot gap":
-        number = c or 1
-        used = {s for one in channels if one.dmx_break == number for s in one.slots}
-        for slot in sorted(set(range(1, max(used, default=0) + 1)) - used):
-            idle = DraftRange(0, 255, "NoFeature", 0.0, 0.0, "Nothing")
-            channels.append(DraftChannel(draft.parts[0], (slot,), (idle,), dmx_break=number))
-        return with_channels(draft, m, sorted(channels, key=lambda o: (o.dmx_break, o.slots[:1])))
-    if check.kind == "no dimmer":
-        last = max((s for one in channels if one.dmx_break == 1 for s in one.slots), default=0)
-        return with_channels(draft, m, [*channels, channel_for("Dimmer", (last + 1,), draft.parts, draft.lenses)])
-    if c is None:
-        return draft
+    used = {s for one in channels if one.dmx_break == number for s in one.slots}
+    for slot in sorted(set(range(1, max(used, default=0) + 1)) - used):
+        idle = DraftRange(0, 255, "NoFeature", 0.0, 0.0, "Nothing")
+        channels.append(DraftChannel(draft.parts[0], (slot,), (idle,), dmx_break=number))
+    return with_channels(draft, m, sorted(channels, key=lambda o: (o.dmx_break, o.slots[:1])))
+
+
+def _with_dimmer(draft: Draft, m: int) -> Draft:
+    channels = draft.modes[m].channels
+    last = max((s for one in channels if one.dmx_break == 1 for s in one.slots), default=0)
+    return with_channels(draft, m, [*channels, channel_for("Dimmer", (last + 1,), draft.parts, draft.lenses)])
+
+
+def _channel_repaired(draft: Draft, check: Check, m: int, c: int) -> Draft:
+    channel = draft.modes[m].channels[c]
     if check.kind == "no part":
-        return _with_channel(draft, m, c, replace(channels[c], part=draft.parts[0]))
+        return _with_channel(draft, m, c, replace(channel, part=draft.parts[0]))
     if check.kind in ("fine apart", "twice"):
         return _joined(draft, check)
     if check.range is not None:
-        return _with_channel(draft, m, c, _range_repaired(check, channels[c]))
+        return _with_channel(draft, m, c, _range_repaired(check, channel))
     return draft
+
+
+WHOLE: dict[str, Callable[[Draft], Draft]] = {"field": _fields_wide, "mode twice": _modes_named}
+OF_MODE: dict[str, Callable[[Draft, int, Check], Draft]] = {
+    "slot twice": lambda draft, m, _: with_channels(draft, m, renumbered(list(draft.modes[m].channels))),
+    "slot gap": lambda draft, m, check: _gaps_filled(draft, m, check.channel or 1),
+    "no dimmer": lambda draft, m, _: _with_dimmer(draft, m),
+}
+
+
+def repaired(draft: Draft, check: Check) -> Draft:
+    """The draft with one check put right; the same draft where a person has to decide."""
+    if check.kind in WHOLE:
+        return WHOLE[check.kind](draft)
+    if check.mode is None:
+        return draft
+    if check.kind in OF_MODE:
+        return OF_MODE[check.kind](draft, check.mode, check)
+    return draft if check.channel is None else _channel_repaired(draft, check, check.mode, check.channel)
