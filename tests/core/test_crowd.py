@@ -9,10 +9,11 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.core.people import in_aisle, nearest_m
 from zarfwright.core.errors import JobError
 from zarfwright.core.readiness import findings
 from zarfwright.core.scene import people_of, solids
-from zarfwright.core.site.crowd import inside_aisle, nearest_m, people
+from zarfwright.core.site.crowd import people
 from zarfwright.core.site.outline import circle, polygon_of, rectangle
 from zarfwright.core.site.things import Crowd
 from zarfwright.core.site.visibility import needed, seen
@@ -94,7 +95,7 @@ def test_nobody_is_in_another_in_an_aisle_or_over_the_edge(seed, count, width, d
         assert nearest_m(who) >= 0.5 - 1e-9
     area = polygon_of(corners).buffer(1e-6)
     for x, y, _ in who.places:
-        assert not inside_aisle(crowd, x, y)
+        assert not in_aisle(crowd, x, y)
         assert area.contains(shapely.Point(x, y).buffer(0.2499))
 
 

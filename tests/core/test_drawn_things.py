@@ -5,12 +5,12 @@ import math
 import numpy as np
 import pytest
 
+from tests.core.people import nearest_m
 from zarfwright.core.edits.arranging import bounds_of
 from zarfwright.core.errors import JobError
 from zarfwright.core.raycast import Caster
 from zarfwright.core.readiness import findings
 from zarfwright.core.scene import people_of, solid_of, solids
-from zarfwright.core.site.crowd import nearest_m
 
 SQUARE = [[0, 0, 0], [4, 0, 0], [4, 3, 0], [0, 3, 0]]
 

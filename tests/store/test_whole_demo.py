@@ -5,6 +5,7 @@ from collections import Counter
 import numpy as np
 import pytest
 
+from tests.core.people import nearest_m
 from zarfwright.cli import main
 from zarfwright.core.aim import direction_in_show
 from zarfwright.core.edits.carrying import inside_of
@@ -13,7 +14,6 @@ from zarfwright.core.rig.things import Carrier
 from zarfwright.core.scene import people_of
 from zarfwright.core.seats import seats
 from zarfwright.core.settings import Look
-from zarfwright.core.site.crowd import nearest_m
 from zarfwright.core.site.structures import end_trims_m
 from zarfwright.core.site.things import Deck, Truss
 from zarfwright.core.types.chain import chain_of

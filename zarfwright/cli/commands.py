@@ -5,78 +5,12 @@ from __future__ import annotations
 import argparse
 import json
 import logging
-import signal
-import socket
 import sys
 from pathlib import Path
 from typing import Any
 
 from zarfwright.cli.gdtf import add_commands
-
-HOST = "127.0.0.1"
-PORT = 8043
-SACN_PORT = 5568
-
-
-def serve(path: Path, args: argparse.Namespace) -> int:
-    """Open a show and serve it until told to stop."""
-    from waitress.server import create_server
-
-    from zarfwright.store.showfile import ShowFileError
-    from zarfwright.web.children.live import LiveLink
-
-    # Bound first: with --port 0 the system chooses, and the live process must know the pages' origin.
-    listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
-    listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-    try:
-        listening.bind((HOST, args.port))
-    except OSError as wrong:
-        print(
-            f"zarfwright: port {args.port} cannot be used ({wrong.strerror}): choose another, --port N.",
-            file=sys.stderr,
-        )
-        return 1
-    args.port = listening.getsockname()[1]
-    # The live process starts while the rest is still being imported.
-    origins = [f"http://{name}:{args.port}" for name in (HOST, "localhost")]
-    live = LiveLink(HOST, origins, args.sacn, args.sacn_port)
-    from zarfwright.store.recent import Recent
-    from zarfwright.web.app import create_app
-    from zarfwright.web.children.console import ConsoleLink
-    from zarfwright.web.desk import Desk
-    from zarfwright.web.here import Services
-    from zarfwright.web.rays import Lights
-
-    try:
-        desk = Desk(path)
-    except ShowFileError as wrong:
-        live.close()
-        print(f"zarfwright: {wrong}", file=sys.stderr)
-        return 1
-    desk.feed.live = live
-    live.on_start = desk.show_live
-    link = ConsoleLink(desk, live)
-    recent = Recent()
-    recent.note(path, desk.show.settings.name)
-    app = create_app(Services(desk, live, link, Lights(desk), recent), {HOST, "localhost"})
-    server = create_server(app, sockets=[listening], threads=8, channel_timeout=300)
-    live.wait_ready()
-    desk.show_live()
-
-    def stop(*_: Any) -> None:
-        raise SystemExit(0)
-
-    signal.signal(signal.SIGTERM, stop)
-    print(f"{desk.show.settings.name}: open http://{HOST}:{args.port}/", flush=True)
-    try:
-        server.run()
-    except (KeyboardInterrupt, SystemExit):
-        pass
-    finally:
-        link.end()
-        live.close()
-        desk.close()
-    return 0
+from zarfwright.cli.serve import HOST, PORT, SACN_PORT, serve
 
 
 def demo(args: argparse.Namespace) -> int:
@@ -182,6 +116,7 @@ def main(argv: list[str] | None = None) -> int:
         command.add_argument("--port", type=int, default=PORT)
         command.add_argument("--sacn", default=HOST, help="the address of this machine to hear sACN on")
         command.add_argument("--sacn-port", type=int, default=SACN_PORT)
+        command.add_argument("--jobs", metavar="ADDRESS", help="a Dask scheduler for work that takes long: tcp://...")
     add("new", new).add_argument("file")
     checking = add("check", check)
     checking.add_argument("file")

@@ -19,7 +19,6 @@ from zarfwright.core.space import Floats, rotate, unit
 MAGIC = b"ZMSH"
 VERSION = 2
 OWN, SKIN, HAIR, DARKER = range(4)
-PARTS = ("own", "skin", "hair", "darker")
 """What a vertex is coloured by: the thing's own colour, a skin tone, a hair colour, or a darker shade of its own."""
 
 
@@ -31,7 +30,7 @@ class Mesh:
     normals: NDArray[np.float32]
     triangles: NDArray[np.uint32]
     parts: NDArray[np.float32] | None = None
-    """(n,) which of PARTS a vertex belongs to; None: all of it is the thing's own colour."""
+    """(n,) which of OWN, SKIN, HAIR, DARKER a vertex belongs to; None: all of it is the thing's own colour."""
 
     @cached_property
     def packed(self) -> bytes:
@@ -89,7 +88,7 @@ def join(parts: list[Mesh]) -> Mesh:
 
 
 def coloured(mesh: Mesh, part: int) -> Mesh:
-    """The mesh with all its vertices in one of PARTS."""
+    """The mesh with all its vertices in one of OWN, SKIN, HAIR, DARKER."""
     return replace(mesh, parts=np.full(len(mesh.vertices), part, dtype=np.float32))
 
 
@@ -186,21 +185,4 @@ def turned(mesh: Mesh, by: ArrayLike) -> Mesh:
         mesh,
         vertices=rotate(by, mesh.vertices).astype(np.float32),
         normals=rotate(by, mesh.normals).astype(np.float32),
-    )
-
-
-def tapered(start: ArrayLike, end: ArrayLike, radii: tuple[float, float], sides: int = 7) -> Mesh:
-    """A limb from `start` (3,) to `end` (3,), round, closed at both ends by short cones."""
-    a, b = np.asarray(start, dtype=float), np.asarray(end, dtype=float)
-    long = float(np.linalg.norm(b - a))
-    first, last = radii
-    profile = [(0.0, -first * 0.5), (first, 0.0), (last, long), (0.0, long + last * 0.5)]
-    upright = round_surface(profile, sides)
-    z = unit(b - a)
-    x = unit(np.cross([0.0, 1.0, 0.0] if abs(z[1]) < 0.9 else [1.0, 0.0, 0.0], z))
-    axes = np.stack([x, np.cross(z, x), z])
-    return Mesh(
-        (upright.vertices @ axes + a).astype(np.float32),
-        (upright.normals @ axes).astype(np.float32),
-        upright.triangles,
     )

@@ -34,7 +34,7 @@ from zarfwright.core.site.outline import (
 )
 from zarfwright.core.site.pieces import piece_mesh
 from zarfwright.core.site.rigging import rigging_mesh
-from zarfwright.core.site.simplify import simplified
+from zarfwright.core.site.simplify import with_triangles
 from zarfwright.core.site.solids import FASCIA_IN_M, PLATFORM_M, deck_mesh, venue_mesh
 from zarfwright.core.site.structures import structure_mesh, truss_placement
 from zarfwright.core.site.things import Crowd, Deck, Figure, MeshPiece, Panel, Piece, Truss, Venue, Wall
@@ -116,18 +116,14 @@ _structure = lru_cache(maxsize=512)(structure_mesh)
 _rigging = lru_cache(maxsize=512)(rigging_mesh)
 
 
-def _parts_of(file: MeshFile, up: str, triangles: str) -> tuple[Mesh, ...]:
-    """The materials' meshes with the up axis brought to Z, each with its share of the triangles (empty: all)."""
-    parts = [part.mesh for part in file.parts]
-    if triangles:
-        share = min(int(triangles) / max(sum(len(part.triangles) for part in parts), 1), 1.0)
-        parts = [simplified(part, max(round(len(part.triangles) * share), 4)) for part in parts]
-    if up == "y":
-        parts = [turned(part, about((1.0, 0.0, 0.0), math.pi / 2)) for part in parts]
-    return tuple(parts)
+def _upright(file: MeshFile) -> tuple[Mesh, ...]:
+    """The materials' meshes of a file that has Y up, with Z up."""
+    return tuple(turned(part.mesh, about((1.0, 0.0, 0.0), math.pi / 2)) for part in file.parts)
 
 
-_parts = Memo(_parts_of, 64)
+_upright_of = Memo(_upright, 64)
+# Where nobody has made it beforehand; an edit has it made in another process.
+_fewer_of = Memo(lambda file, triangles: with_triangles(file, int(triangles)), 16)
 
 
 def _coloured(body: MeshPiece, material: str, colour: tuple[float, float, float] | None) -> Vec:
@@ -147,10 +143,12 @@ def _coloured(body: MeshPiece, material: str, colour: tuple[float, float, float]
 
 def mesh_solids(show: Show, item: Item, body: MeshPiece) -> list[Solid]:
     """A mesh out of a file: one solid for each of its materials, `id/1`, `id/2` ...; none where it was not read."""
-    file = show.meshes.get(body.asset)
+    file = show.meshes.get(body.drawn)
+    if file is None and body.asset in show.meshes:
+        file = _fewer_of(show.meshes[body.asset], str(body.triangles))
     if file is None:
         return []
-    meshes = _parts(file, body.up, str(body.triangles or ""))
+    meshes = _upright_of(file) if body.up == "y" else tuple(part.mesh for part in file.parts)
     place = upright(body.position, body.turn_deg)
     return [
         Solid(f"{item.id}/{i + 1}", item.kind, mesh, place, _coloured(body, part.material, part.colour), body.scale)

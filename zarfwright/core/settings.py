@@ -47,11 +47,6 @@ class Settings:
     body_gain: float = 1.0
     """Shafts, pools and lenses against their true strength; other than 1 the picture is off scale."""
 
-    @property
-    def off_scale(self) -> bool:
-        """Whether the picture is not true."""
-        return any(gain != 1.0 for gain in (self.shaft_gain, self.pool_gain, self.body_gain))
-
 
 @dataclass(frozen=True)
 class Layer:

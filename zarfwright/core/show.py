@@ -38,12 +38,6 @@ def body_to_json(kind: str, body: Body) -> bytes:
     return text
 
 
-def body_to_dict(kind: str, body: Body) -> dict[str, Any]:
-    """The body as plain JSON values."""
-    values: dict[str, Any] = _adapter(kind).dump_python(body, mode="json")
-    return values
-
-
 def body_from_json(kind: str, text: bytes | str) -> Body:
     """Read a body back. Raises JobError where the text is not one."""
     try:

@@ -14,14 +14,14 @@ from werkzeug.exceptions import HTTPException
 from zarfwright import __version__
 from zarfwright.core.errors import JobError
 from zarfwright.formats.findings import FormatError
-from zarfwright.web import consoles, drawings, files, lights, papers, shop, shows, signals, types
+from zarfwright.web import consoles, drawings, files, lights, papers, shop, shows, signals, types, work
 from zarfwright.web.desk import Conflict
 from zarfwright.web.here import NAME, Services
 from zarfwright.web.show_models import Bodies, EditArgs, FindingsEvent, OpenedEvent, PresenceEvent, Update
 
 FRONT_END = Path(__file__).resolve().parents[2] / "frontend" / "dist"
 UPLOAD_MAX = 64 * 2**20
-RESOURCES = (shows, types, signals, consoles, papers, lights, shop, drawings, files)
+RESOURCES = (shows, types, signals, consoles, papers, lights, shop, drawings, files, work)
 TOLD = (
     Bodies,
     EditArgs,
@@ -32,6 +32,7 @@ TOLD = (
     PresenceEvent,
     OpenedEvent,
     FindingsEvent,
+    work.JobsEvent,
 )
 """Models that are told over the socket or named by kind: in the API's document although no route returns them."""
 

@@ -13,6 +13,7 @@ from zarfwright.store.recent import Recent
 from zarfwright.web.children.console import ConsoleLink
 from zarfwright.web.children.live import LiveLink
 from zarfwright.web.desk import Desk
+from zarfwright.web.jobs import Jobs
 from zarfwright.web.rays import Lights
 
 NAME = "zarfwright"
@@ -27,6 +28,7 @@ class Services:
     console: ConsoleLink
     lights: Lights
     recent: Recent
+    jobs: Jobs
 
 
 def services() -> Services:

@@ -172,7 +172,6 @@ def _drives() -> dict[str, tuple[Drive, ...]]:
 
 
 DRIVES = _drives()
-BY_ATTRIBUTE = {attribute: INDEX[drives[0].feature] for attribute, drives in DRIVES.items()}
 KELVIN_FROM = 500.0
 """Colour correction above this is a colour temperature, below a share of the way."""
 

@@ -147,11 +147,6 @@ def lanes_of(fixture_type: FixtureType, channel: Channel) -> list[Lane]:
     return made
 
 
-def channel_segments(fixture_type: FixtureType, channel: Channel) -> list[Segment]:
-    """All segments of a channel, lane after lane."""
-    return [segment for lane in lanes_of(fixture_type, channel) for segment in lane.segments]
-
-
 @dataclass(frozen=True)
 class Condition:
     """A channel has to be within these raw values, both included."""

@@ -6,6 +6,7 @@ made from the same models.
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -34,18 +35,20 @@ from zarfwright.core.edits import (
     starting,
     underlay,
 )
-from zarfwright.core.edits.base import Arguments, Around, Edit, EditFunction, Needs, NewId
+from zarfwright.core.edits.base import Arguments, Around, Call, Edit, Long, Needs, NewId
 from zarfwright.core.errors import JobError
 from zarfwright.core.show import Show
 
 
 @dataclass(frozen=True)
 class Kind:
-    """An edit of one name: its arguments, how it is worked out, and what it needs of what is around."""
+    """An edit of one name: its arguments, how it is worked out, what it needs of what is around, what takes long."""
 
     model: type[Arguments]
-    work: EditFunction[Any]
+    work: Callable[..., Edit]
+    """An EditFunction; with the answers as a further argument where there is something long."""
     needs: Needs[Any] | None = None
+    long: Long[Any] | None = None
 
 
 EDITS: dict[str, Kind] = {
@@ -60,11 +63,13 @@ EDITS: dict[str, Kind] = {
     "add crowd": Kind(crowding.AddCrowd, crowding.add_crowd),
     "keep clear": Kind(crowding.KeepClear, crowding.keep_clear),
     "face crowd": Kind(crowding.FaceCrowd, crowding.face_crowd),
-    "thin crowds": Kind(crowding.ThinCrowds, crowding.thin_crowds),
+    "thin crowds": Kind(crowding.ThinCrowds, crowding.thin_crowds, long=Long(crowding.thinning_calls)),
     "set outline": Kind(drawing.SetOutline, drawing.set_outline),
     "offset outline": Kind(drawing.OffsetOutline, drawing.offset_outline),
     "add mesh": Kind(starting.AddMesh, starting.add_mesh, starting.needs_mesh),
-    "simplify mesh": Kind(starting.SimplifyMesh, starting.simplify_mesh),
+    "simplify mesh": Kind(
+        starting.SimplifyMesh, starting.simplify_mesh, long=Long(starting.mesh_calls, starting.with_fewer)
+    ),
     "set reflectance": Kind(starting.SetReflectance, starting.set_reflectance),
     "move datums": Kind(placing.MoveDatums, placing.move_datums),
     "join ends": Kind(placing.JoinEnds, placing.join_ends),
@@ -124,23 +129,43 @@ EDITS: dict[str, Kind] = {
 
 
 @dataclass(frozen=True)
-class Ready:
+class Prepared:
     """An edit with all that it needs: `show` is what it was seen on, with what was read for it."""
 
     kind: Kind
     args: Arguments
     show: Show
+    answers: tuple[Any, ...] | None = None
+    """Of what takes long; None while that is not done."""
+
+    def calls(self) -> list[Call]:
+        """What has to be done before, wherever: give the answers to `answered`, in this order. Raises JobError."""
+        return self.kind.long.calls(self.show, self.args) if self.kind.long is not None else []
+
+    def answered(self, answers: Sequence[Any]) -> Prepared:
+        """The edit with what took long."""
+        given = list(answers)
+        show = self.kind.long.into(self.show, self.args, given) if self.kind.long is not None else self.show
+        return replace(self, show=show, answers=tuple(given))
+
+    def files_into(self, show: Show) -> Show:
+        """Another show with the types and meshes that were read or made for this edit."""
+        types = {key: self.show.types[key] for key in self.show.types.keys() - show.types.keys()}
+        meshes = {key: self.show.meshes[key] for key in self.show.meshes.keys() - show.meshes.keys()}
+        if not types and not meshes:
+            return show
+        return replace(show, types={**types, **show.types}, meshes={**meshes, **show.meshes})
 
     def on(self, show: Show, new_id: NewId) -> Edit:
         """Work it out on a show, which may be a later one. Raises JobError, with the field at fault."""
-        types = {key: self.show.types[key] for key in self.show.types.keys() - show.types.keys()}
-        meshes = {key: self.show.meshes[key] for key in self.show.meshes.keys() - show.meshes.keys()}
-        if types or meshes:
-            show = replace(show, types={**types, **show.types}, meshes={**meshes, **show.meshes})
-        return self.kind.work(show, self.args, new_id)
+        show = self.files_into(show)
+        if self.kind.long is None:
+            return self.kind.work(show, self.args, new_id)
+        done = self if self.answers is not None else self.answered([call() for call in self.calls()])
+        return self.kind.work(done.files_into(show), self.args, new_id, list(done.answers or ()))
 
 
-def ready(show: Show, kind: str, args: dict[str, Any], around: Around | None = None) -> Ready:
+def prepare(show: Show, kind: str, args: dict[str, Any], around: Around | None = None) -> Prepared:
     """An edit by name, with what it needs of what is around. Raises JobError, with the field at fault."""
     if kind not in EDITS:
         raise JobError(f"There is no edit called “{kind}”.")
@@ -153,12 +178,12 @@ def ready(show: Show, kind: str, args: dict[str, Any], around: Around | None = N
         raise JobError(f"“{field}” cannot be used: {first['msg']}.", field) from wrong
     if named.needs is not None and around is not None:
         show, arguments = named.needs(show, arguments, around)
-    return Ready(named, arguments, show)
+    return Prepared(named, arguments, show)
 
 
 def perform(show: Show, kind: str, args: dict[str, Any], new_id: NewId) -> Edit:
     """Work out an edit by name, from its arguments alone. Raises JobError, with the field at fault."""
-    return ready(show, kind, args).on(show, new_id)
+    return prepare(show, kind, args).on(show, new_id)
 
 
-__all__ = ["EDITS", "Arguments", "Around", "Edit", "Ready", "perform", "ready"]
+__all__ = ["EDITS", "Arguments", "Around", "Call", "Edit", "Prepared", "perform", "prepare"]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from typing import Protocol, TypeVar
+from typing import Any, Generic, Protocol, TypeVar
 
 from pydantic import BaseModel, ConfigDict
 
@@ -63,6 +63,26 @@ class Around(Protocol):
 
     def keep(self, name: str, data: bytes) -> str:
         """Keep bytes among the assets; gives their asset."""
+
+
+@dataclass(frozen=True)
+class Call:
+    """A call that may be made in another process: a function of a module, and arguments that can be sent there."""
+
+    function: Callable[..., Any]
+    args: tuple[Any, ...]
+
+    def __call__(self) -> Any:
+        return self.function(*self.args)
+
+
+@dataclass(frozen=True)
+class Long(Generic[A]):
+    """What of an edit takes long, and is done before it: the calls to make, and where their answers go in the show that
+    it is worked out on. The edit gets the answers after its other arguments; the show may have changed meanwhile."""
+
+    calls: Callable[[Show, A], list[Call]]
+    into: Callable[[Show, A, list[Any]], Show] = lambda show, _args, _answers: show
 
 
 class Needs(Protocol[A]):

@@ -6,9 +6,11 @@ from dataclasses import replace
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from zarfwright.core.edits.base import (
     Arguments,
+    Call,
     Edit,
     NewId,
     added,
@@ -25,12 +27,12 @@ from zarfwright.core.errors import JobError
 from zarfwright.core.readiness import full_text
 from zarfwright.core.scene import crowd_solids, people_of, solids
 from zarfwright.core.settings import Viewpoint
-from zarfwright.core.show import Change, Show
+from zarfwright.core.show import Change, Item, Show
 from zarfwright.core.site.crowd import STAGE, fingerprint
 from zarfwright.core.site.footprints import CHEST_M, KNEES_M, footprint
 from zarfwright.core.site.outline import Corner, polygon_of
 from zarfwright.core.site.things import Crowd
-from zarfwright.core.site.visibility import needed, seen
+from zarfwright.core.site.visibility import needed, seen_from
 from zarfwright.core.units import parse_count
 
 
@@ -167,26 +169,46 @@ class ThinCrowds(Arguments):
     """Bring everybody back instead."""
 
 
-def thin_crowds(show: Show, args: ThinCrowds, _: NewId) -> Edit:
-    crowds = [(item, item.body) for item in show.of_kind("crowd") if isinstance(item.body, Crowd)]
-    if not crowds:
+def _whole_crowds(show: Show) -> list[tuple[Item, Crowd]]:
+    """The crowds with everybody in them. Raises JobError where there is none."""
+    found = [(item, replace(crowd, left_out=(), left_for="")) for item, crowd in show.bodies(Crowd)]
+    if not found:
         raise JobError("There is no crowd to thin: add one first.")
-    whole = [(item, replace(crowd, left_out=(), left_for="")) for item, crowd in crowds]
+    return found
+
+
+def _people(crowds: list[tuple[Item, Crowd]]) -> list[str]:
+    """Everybody of some crowds, by their solids' ids."""
+    return [solid.id for item, crowd in crowds for solid in crowd_solids(item, crowd)]
+
+
+def thinning_calls(show: Show, args: ThinCrowds) -> list[Call]:
+    """Who is seen how large from each viewpoint, a call for each."""
+    whole = _whole_crowds(show)
     if args.all:
-        back = tuple(changed(item, crowd) for item, crowd in whole if crowd != item.body)
-        return Edit(back, "Bring everybody of the crowds back")
-    points = [show.item(one, "viewpoint") for one in args.viewpoints] or show.of_kind("viewpoint")
-    views = [(p.body.eye, p.body.target) for p in points if isinstance(p.body, Viewpoint)]
-    if not views:
+        return []
+    points = [show.body(one, Viewpoint) for one in args.viewpoints] or [body for _, body in show.bodies(Viewpoint)]
+    if not points:
         raise JobError("Thinning needs a viewpoint to judge by: name one in Review first.", "viewpoints")
     full = show.after(Change(item, replace(item, body=crowd)) for item, crowd in whole)
     every = [item for item in full.items.values() if item.kind != "fixture" and not full.hidden(item)]
-    people = [solid.id for item, crowd in whole for solid in crowd_solids(item, crowd)]
-    stay = dict(zip(people, needed(seen(solids(full, every), people, views)).tolist(), strict=True))
+    drawn, people = solids(full, every), _people(whole)
+    return [Call(seen_from, (drawn, people, (point.eye, point.target))) for point in points]
+
+
+def thin_crowds(show: Show, args: ThinCrowds, _: NewId, counts: list[NDArray[np.int64]]) -> Edit:
+    whole = _whole_crowds(show)
+    if args.all:
+        back = tuple(changed(item, crowd) for item, crowd in whole if crowd != item.body)
+        return Edit(back, "Bring everybody of the crowds back")
+    people = _people(whole)
+    if any(len(one) != len(people) for one in counts):
+        raise JobError("The crowds were changed while they were looked at: thin them again.")
+    stay = dict(zip(people, needed(np.stack(counts)).tolist(), strict=True))
     changes, left = [], 0
     for item, crowd in whole:
         out = tuple(i for i in range(people_of(crowd).count) if not stay[f"{item.id}/{i + 1}"])
         left += len(out)
         changes.append(changed(item, replace(crowd, left_out=out, left_for=fingerprint(crowd) if out else "")))
-    report = (f"{len(people) - left} of {len(people)} people are enough from {len(views)} viewpoints.",)
+    report = (f"{len(people) - left} of {len(people)} people are enough from {len(counts)} viewpoints.",)
     return Edit(tuple(changes), f"Leave {left} of the crowds out", (), report)

@@ -8,6 +8,7 @@ from typing import Literal
 from zarfwright.core.edits.base import (
     Arguments,
     Around,
+    Call,
     Edit,
     NewId,
     added,
@@ -20,11 +21,10 @@ from zarfwright.core.edits.base import (
 )
 from zarfwright.core.errors import JobError
 from zarfwright.core.kinds import OF_BODY, Body
-from zarfwright.core.mesh import join
-from zarfwright.core.scene import mesh_solids
+from zarfwright.core.mesh import MeshFile
 from zarfwright.core.show import Show
 from zarfwright.core.site.pieces import SIZES
-from zarfwright.core.site.simplify import deviation
+from zarfwright.core.site.simplify import deviation, with_triangles
 from zarfwright.core.site.starters import USUAL, starter
 from zarfwright.core.site.things import Finish, MeshPiece, Piece
 from zarfwright.core.units import parse_angle_deg, parse_count
@@ -125,25 +125,54 @@ class SimplifyMesh(Arguments):
     triangles: str = ""
 
 
-def simplify_mesh(show: Show, args: SimplifyMesh, _: NewId) -> Edit:
-    item, body = show.thing(args.id, MeshPiece)
+def _fewer(show: Show, args: SimplifyMesh) -> tuple[MeshPiece, MeshFile, int] | None:
+    """The piece, its file and how many triangles it shall have; None: all of them. Raises JobError."""
+    body = show.body(args.id, MeshPiece)
     file = show.meshes.get(body.asset)
     if file is None:
         raise JobError(f"The file of {body.name} is missing from the show: add it again.", "id")
-    whole = len(file.whole.triangles)
     if not args.triangles.strip():
-        after = replace(body, triangles=None)
-        return Edit((changed(item, after),), f"Show {body.name} with all its {whole} triangles", (item.id,))
-    wanted = parse_count(args.triangles, 12, 2_000_000)
+        return None
+    wanted, whole = parse_count(args.triangles, 12, 2_000_000), len(file.whole.triangles)
     if wanted >= whole:
         raise JobError(f"{body.name} has {whole} triangles only: type fewer.", "triangles")
-    after = replace(body, triangles=wanted)
-    fewer = [solid.mesh for solid in mesh_solids(show, item, replace(after, scale=1.0, up="z"))]
-    mean, most = deviation(file.whole, join(fewer))
+    return body, file, wanted
+
+
+def fewer_of(file: MeshFile, triangles: int) -> tuple[MeshFile, float, float]:
+    """A mesh file with about so many triangles, and how far its surface is off: mean and greatest, in its own unit."""
+    made = with_triangles(file, triangles)
+    return (made, *deviation(file.whole, made.whole))
+
+
+def mesh_calls(show: Show, args: SimplifyMesh) -> list[Call]:
+    """The simplifying itself."""
+    found = _fewer(show, args)
+    return [Call(fewer_of, (found[1], found[2]))] if found is not None else []
+
+
+def with_fewer(show: Show, args: SimplifyMesh, answers: list[tuple[MeshFile, float, float]]) -> Show:
+    """The show with the simpler mesh, so that it is not made again to be drawn."""
+    found = _fewer(show, args)
+    if found is None:
+        return show
+    body = replace(found[0], triangles=found[2])
+    return replace(show, meshes={**show.meshes, body.drawn: answers[0][0]})
+
+
+def simplify_mesh(show: Show, args: SimplifyMesh, _: NewId, answers: list[tuple[MeshFile, float, float]]) -> Edit:
+    item, body = show.thing(args.id, MeshPiece)
+    found = _fewer(show, args)
+    if found is None:
+        whole = len(show.meshes[body.asset].whole.triangles)
+        after = replace(body, triangles=None)
+        return Edit((changed(item, after),), f"Show {body.name} with all its {whole} triangles", (item.id,))
+    (made, mean, most), whole = answers[0], len(found[1].whole.triangles)
+    count = len(made.whole.triangles)
     off = f"{mean * body.scale * 1000:.1f} mm on average, {most * body.scale * 1000:.1f} mm at most"
-    count = sum(len(mesh.triangles) for mesh in fewer)
     report = (f"{body.name} has {count} of {whole} triangles; its surface is off by {off}.",)
-    return Edit((changed(item, after),), f"Simplify {body.name} to {count} triangles", (item.id,), report)
+    change = changed(item, replace(body, triangles=found[2]))
+    return Edit((change,), f"Simplify {body.name} to {count} triangles", (item.id,), report)
 
 
 class SetReflectance(Arguments):

@@ -5,14 +5,13 @@ All in the plan, metres; turns in degrees as figures have them (0 faces upstage,
 
 from __future__ import annotations
 
-import math
 import zlib
 from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from shapely.geometry import LineString, Point, Polygon
+from shapely.geometry import LineString, Polygon
 
 from zarfwright.core.site.outline import polygon_of
 from zarfwright.core.site.things import Crowd
@@ -173,21 +172,3 @@ def kept_places(crowd: Crowd, count: int) -> NDArray[np.int64]:
     if not crowd.left_out or crowd.left_for != fingerprint(crowd):
         return every
     return np.setdiff1d(every, np.array(crowd.left_out, dtype=np.int64))
-
-
-def inside_aisle(crowd: Crowd, x: float, y: float) -> bool:
-    """Whether a place lies in one of its aisles."""
-    return any(
-        LineString([aisle[:2], aisle[2:4]]).buffer(aisle[4] / 2, cap_style="flat").contains(Point(x, y))
-        for aisle in crowd.aisles
-    )
-
-
-def nearest_m(people_: People) -> float:
-    """The least distance between two people, infinite for fewer than two."""
-    if people_.count < 2:
-        return math.inf
-    tree = shapely.STRtree(shapely.points(people_.places[:, :2]))
-    points = shapely.points(people_.places[:, :2])
-    _, distances = tree.query_nearest(points, exclusive=True, return_distance=True)
-    return float(distances.min())

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import fast_simplification
 import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import KDTree
 
-from zarfwright.core.mesh import Mesh
+from zarfwright.core.mesh import Mesh, MeshFile
 from zarfwright.core.space import Floats, unit
 
 SAMPLES = 4000
@@ -32,6 +34,17 @@ def simplified(mesh: Mesh, triangles: int) -> Mesh:
         corners[whole].reshape(-1, 3).astype(np.float32),
         np.repeat(normals[whole], 3, axis=0).astype(np.float32),
         np.arange(int(whole.sum()) * 3, dtype=np.uint32).reshape(-1, 3),
+    )
+
+
+def with_triangles(file: MeshFile, triangles: int) -> MeshFile:
+    """A mesh file with about so many triangles, each material with its share of them."""
+    share = min(triangles / max(sum(len(part.mesh.triangles) for part in file.parts), 1), 1.0)
+    return MeshFile(
+        tuple(
+            replace(part, mesh=simplified(part.mesh, max(round(len(part.mesh.triangles) * share), 4)))
+            for part in file.parts
+        )
     )
 
 

@@ -37,7 +37,6 @@ LATTICES: dict[str, dict[str, tuple[float, float]]] = {
     "ladder": {"lower": (0.0, 0.0), "upper": (0.0, 1.0)},
     "pipe": {"pipe": (0.0, 0.0)},
 }
-RAILS = LATTICES["box"]
 # Which corners are braced to which, by lattice: the sides of the section.
 SIDES: dict[str, tuple[tuple[int, int], ...]] = {
     "box": ((0, 1), (1, 3), (3, 2), (2, 0)), "triangle": ((0, 1), (1, 2), (2, 0)), "flat": ((0, 1),),

@@ -138,6 +138,11 @@ class MeshPiece:
     triangles: int | None = None
     """Simplified to about so many; None: as in the file."""
 
+    @property
+    def drawn(self) -> str:
+        """The name of the mesh that is drawn, among a show's: that of its asset, or of one with fewer triangles."""
+        return self.asset if self.triangles is None else f"{self.asset} {self.triangles}"
+
 
 @dataclass(frozen=True)
 class Truss:

@@ -35,6 +35,11 @@ def picture_rays(eye: Vec, target: Vec) -> tuple[NDArray[np.float64], NDArray[np
     return np.tile(np.asarray(eye, dtype=float), (len(ways), 1)), ways
 
 
+def seen_from(solids: Sequence[Solid], people: Sequence[str], view: tuple[Vec, Vec]) -> NDArray[np.int64]:
+    """How many picture points each of the people has from one view: (people,)."""
+    return np.asarray(seen(solids, people, [view])[0])
+
+
 def seen(solids: Sequence[Solid], people: Sequence[str], views: Sequence[tuple[Vec, Vec]]) -> NDArray[np.int64]:
     """How many picture points each of the people (by their solids' ids) has from each view (eye, target):
     (views, people). All of the solids stand in the way."""

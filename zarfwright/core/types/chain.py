@@ -13,7 +13,6 @@ import numpy as np
 from zarfwright.core.space import NO_TURN, Floats, Quat, Vec, about, from_matrix, inverse, quat, rotate, vec
 from zarfwright.core.types.model import BeamSource, FixtureType, Geometry, Mode
 
-UNLIMITED_DEG = 1e9
 DARK = BeamSource("None", "None", 0.0, 6000.0, 10.0, 10.0, 0.0, 0.0)
 """What stands for the beam of a type without a lens: a hazer, a fan."""
 

@@ -38,7 +38,6 @@ class ModeReader:
 
     def __init__(self, reading: Reading, opened: Opened) -> None:
         self.reading, self.opened = reading, opened
-        self.attributes_without_name = 0
 
     def mode(self, node: Element) -> Mode | None:
         """One mode; None (and a finding) when nothing of it has an address."""

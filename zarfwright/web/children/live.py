@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import base64
 import itertools
 import secrets
 import threading
@@ -78,10 +77,6 @@ class LiveLink:
     def ticket(self) -> str:
         """A signed ticket that opens the socket for a minute."""
         return str(self.signer.dumps(secrets.token_hex(8)))
-
-    def held_levels(self, universe: int) -> bytes:
-        """The last merged levels heard on a universe, up to half a second old."""
-        return base64.b64decode(self.levels.get(str(universe), ""))
 
     # LivePicture
 

@@ -11,6 +11,7 @@ from typing import Any
 
 import orjson
 
+from zarfwright.core.edits import Prepared
 from zarfwright.core.mesh import MeshFile
 from zarfwright.core.readiness import counts
 from zarfwright.core.show import Item, Show
@@ -98,6 +99,10 @@ class Desk:
         """Do an edit, and say what came of it. Raises JobError, or Conflict when somebody changed the same things since
         `base_rev`."""
         return _result(self.session.edit(who, kind, args, self.around, base_rev))
+
+    def edit_prepared(self, who: str, kind: str, prepared: Prepared, base_rev: int | None = None) -> dict[str, Any]:
+        """Do an edit of which a job has done what takes long. Raises as `edit` does."""
+        return _result(self.session.edit_prepared(who, kind, prepared, base_rev))
 
     def preview(self, who: str, kind: str, args: dict[str, Any]) -> dict[str, Any]:
         """What an edit would come to, as ghosts; nothing is stored. Its meshes are kept until that person's next."""

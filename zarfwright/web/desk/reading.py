@@ -56,6 +56,8 @@ class Reading:
             read = meshes.get(body.asset) or known.get(body.asset) or self.mesh_in(body.asset)
             if read is not None:
                 meshes[body.asset] = read
+            if body.drawn in known:
+                meshes[body.drawn] = known[body.drawn]
         return meshes
 
 

@@ -10,7 +10,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import Any
 
-from zarfwright.core.edits import Around, Edit, ready
+from zarfwright.core.edits import Around, Edit, Prepared, prepare
 from zarfwright.core.errors import JobError
 from zarfwright.core.show import Change, Item, Show
 from zarfwright.store.showfile import ShowFile, ShowFileError, changes_from_json
@@ -97,19 +97,25 @@ class Session:
     def see(self, kind: str, args: dict[str, Any], around: Around) -> tuple[Show, int, Edit]:
         """What an edit would come to: the show that it was worked out on, its revision, the edit. Raises JobError."""
         show, rev = self.now()
-        prepared = ready(show, kind, args, around)
+        prepared = prepare(show, kind, args, around)
+        prepared = prepared.answered([call() for call in prepared.calls()])
         return prepared.show, rev, prepared.on(show, new_id)
 
     def edit(self, who: str, kind: str, args: dict[str, Any], around: Around, base_rev: int | None = None) -> Applied:
         """Do an edit. Raises JobError, or Conflict when somebody changed the same things since `base_rev`."""
-        prepared = ready(self.show, kind, args, around)
+        prepared = prepare(self.show, kind, args, around)
+        # What takes long is done here, with nothing locked; a job has done it already.
+        return self.edit_prepared(who, kind, prepared.answered([call() for call in prepared.calls()]), base_rev)
+
+    def edit_prepared(self, who: str, kind: str, prepared: Prepared, base_rev: int | None = None) -> Applied:
+        """Do an edit that has all it needs. Raises as `edit` does."""
         with self.lock:
             edit = prepared.on(self.show, new_id)
             self._require_base(edit, who, base_rev)
             if not edit.changes:
                 return Applied(self.show, self.rev, who, edit.sentence, (), edit)
             self.rev = self._file.store_edit(who, kind, edit.sentence, edit.changes)
-            return self._apply(who, edit.sentence, edit.changes, edit)
+            return self._apply(who, edit.sentence, edit.changes, edit, prepared.files_into(self.show))
 
     def _require_base(self, edit: Edit, who: str, base_rev: int | None) -> None:
         if base_rev is None or base_rev >= self.rev:
@@ -118,12 +124,14 @@ class Session:
         if changed_since & {change.id for change in edit.changes}:
             raise Conflict("Somebody changed this in the meantime: look at it as it is now and do it again.")
 
-    def _apply(self, who: str, sentence: str, changes: Iterable[Change], edit: Edit | None = None) -> Applied:
-        """Bring memory up to date with stored changes, and say so."""
+    def _apply(
+        self, who: str, sentence: str, changes: Iterable[Change], edit: Edit | None = None, known: Show | None = None
+    ) -> Applied:
+        """Bring memory up to date with stored changes, and say so. What `known` has of files is not read again."""
         made = tuple(changes)
         show = self.show.after(made)
         if names_files(item for change in made for item in (change.before, change.after) if item is not None):
-            show = self.reading.with_files(show, self.show)
+            show = self.reading.with_files(show, known or self.show)
         self.show = show
         done = Applied(show, self.rev, who, sentence, made, edit)
         return replace(done, update=self.applied(done))

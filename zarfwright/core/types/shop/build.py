@@ -19,8 +19,6 @@ from zarfwright.core.types.model import (
 from zarfwright.core.types.shop.bodies import geometry_of
 from zarfwright.core.types.shop.draft import Draft, DraftChannel, DraftMode, DraftRange
 
-WHEELED = ("Color", "Gobo", "Prism")
-
 
 def _same_function(a: DraftRange, b: DraftRange) -> bool:
     """Whether two ranges are slots of one function."""

@@ -27,7 +27,6 @@ Kind = Literal[
 """What sort of lamp it is: it decides the body and the edge of the beam. As it came: geometry kept from a file."""
 MOVING: tuple[Kind, ...] = ("moving head", "mirror scanner", "barrel mirror")
 CONVENTIONAL: tuple[Kind, ...] = ("profile", "Fresnel", "PC", "par", "flood", "cyc")
-CELLED: tuple[Kind, ...] = ("LED batten", "LED panel", "effect")
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,89 @@
+"""Serving a show: what is started, in which order, and how it ends."""
+
+from __future__ import annotations
+
+import argparse
+import signal
+import socket
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from zarfwright.web.children.live import LiveLink
+    from zarfwright.web.here import Services
+
+PORT, SACN_PORT = 8043, 5568
+HOST = "127.0.0.1"
+
+
+def listening(port: int) -> socket.socket:
+    """Bound first: with port 0 the system chooses, and the live process must know the pages' origin. Raises OSError."""
+    made = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
+    made.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    made.bind((HOST, port))
+    return made
+
+
+def opened(path: Path, live: LiveLink, scheduler: str | None) -> Services:
+    """The show and what works beside it. Raises ShowFileError or JobError, and then has started nothing."""
+    from zarfwright.store.recent import Recent
+    from zarfwright.web.children.console import ConsoleLink
+    from zarfwright.web.desk import Desk
+    from zarfwright.web.here import Services
+    from zarfwright.web.jobs import Cluster, Jobs
+    from zarfwright.web.rays import Lights
+
+    desk = Desk(path)
+    jobs = Jobs(Cluster(scheduler) if scheduler else None, lambda report: desk.feed.event("jobs", jobs=report))
+    desk.feed.live = live
+    live.on_start = desk.show_live
+    recent = Recent()
+    recent.note(path, desk.show.settings.name)
+    return Services(desk, live, ConsoleLink(desk, live), Lights(desk), recent, jobs)
+
+
+def serve(path: Path, args: argparse.Namespace) -> int:
+    """Open a show and serve it until told to stop."""
+    from waitress.server import create_server
+
+    from zarfwright.core.errors import JobError
+    from zarfwright.store.showfile import ShowFileError
+    from zarfwright.web.children.live import LiveLink
+
+    try:
+        bound = listening(args.port)
+    except OSError as wrong:
+        said = f"port {args.port} cannot be used ({wrong.strerror}): choose another, --port N."
+        print(f"zarfwright: {said}", file=sys.stderr)
+        return 1
+    port = bound.getsockname()[1]
+    # The live process starts while the rest is still being imported.
+    live = LiveLink(HOST, [f"http://{name}:{port}" for name in (HOST, "localhost")], args.sacn, args.sacn_port)
+    try:
+        serves = opened(path, live, args.jobs)
+    except (ShowFileError, JobError) as wrong:
+        live.close()
+        print(f"zarfwright: {wrong}", file=sys.stderr)
+        return 1
+    from zarfwright.web.app import create_app
+
+    server = create_server(create_app(serves, {HOST, "localhost"}), sockets=[bound], threads=8, channel_timeout=300)
+    live.wait_ready()
+    serves.desk.show_live()
+
+    def stop(*_: Any) -> None:
+        raise SystemExit(0)
+
+    signal.signal(signal.SIGTERM, stop)
+    print(f"{serves.desk.show.settings.name}: open http://{HOST}:{port}/", flush=True)
+    try:
+        server.run()
+    except (KeyboardInterrupt, SystemExit):
+        pass
+    finally:
+        serves.jobs.close()
+        serves.console.end()
+        live.close()
+        serves.desk.close()
+    return 0
