@@ -1,24 +1,26 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { Action } from "../kit/controls";
-import { stayConnected } from "../show/live";
-import { stayPresent } from "../show/presence";
-import { usePanes } from "../show/panes";
-import { usePicture } from "../show/picture";
 import { Drop } from "../shop/Drop";
 import { Shop } from "../shop/Shop";
 import { useShop } from "../shop/state";
-import { dismiss, load, type Notice, useShow } from "../show/store";
+import { useShow } from "../show/document";
+import { loadAll, stayConnected } from "../show/link";
+import { dismiss, type Notice, useMessages } from "../show/messages";
+import { usePanes } from "../show/panes";
+import { usePicture } from "../show/picture";
+import { stayPresent } from "../show/presence";
+import { useSelection } from "../show/selection";
 import { FindDo } from "./FindDo";
 import { HistoryPanel } from "./HistoryPanel";
-import { useKeys } from "./keys";
 import { KeysHelp } from "./KeysHelp";
 import { PicturePanel } from "./PicturePanel";
 import { ShowPanel } from "./ShowPanel";
 import { StageView } from "./StageView";
 import { StatusLine } from "./StatusLine";
-import { STEP_VIEWS } from "./steps";
 import { WorkLine } from "./WorkLine";
+import { useKeys } from "./keys";
+import { STEP_VIEWS } from "./steps";
 
 export function App() {
   const loaded = useShow((state) => state.loaded);
@@ -26,7 +28,7 @@ export function App() {
   useEffect(() => {
     let alive = true;
     const start = () =>
-      load()
+      loadAll()
         .then(() => void stayConnected())
         .catch(() => {
           if (alive) setTimeout(start, 1500);
@@ -63,7 +65,7 @@ function PaneWindow() {
 }
 
 function Frame() {
-  const step = useShow((state) => state.step);
+  const step = useSelection((state) => state.step);
   const pictureOpen = usePicture((state) => state.open);
   const benchShown = usePanes((state) => state.benchShown);
   const [finding, setFinding] = useState(false);
@@ -164,7 +166,7 @@ function NoticeLine({ notice }: { notice: Notice }) {
 }
 
 function Notices() {
-  const notices = useShow((state) => state.notices);
+  const notices = useMessages((state) => state.notices);
   return (
     <Flex position="fixed" left="14px" top="88px" direction="column" gap="6px" zIndex={20} maxWidth="460px" pointerEvents="none" role="status" aria-live="polite">
       {notices.map((notice) => (

@@ -1,10 +1,13 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { Overlaid } from "../kit/Overlaid";
+import { openDraft, openLibrary } from "../shop/state";
+import { commandConsole } from "../show/console";
+import { called, settings, useShow } from "../show/document";
+import { edit, redo, undo } from "../show/edits";
 import { setPaneCount, setView, usePanes } from "../show/panes";
 import { nextLabels, runSelfTest, setWish, toggleMeasure, togglePicture } from "../show/picture";
-import { openDraft, openLibrary } from "../shop/state";
-import { called, commandConsole, edit, goTo, redo, select, settings, undo, useShow } from "../show/store";
+import { goTo, select } from "../show/selection";
 import { type Row, type Step, STEPS } from "../show/types";
 import { removeSelected, toggleWorkLight } from "./keys";
 import { STEP_VIEWS } from "./steps";

@@ -1,8 +1,10 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
-import { Action } from "../kit/controls";
 import { Overlaid } from "../kit/Overlaid";
-import { getHistory, getPoints, goBack, namePoint, useShow } from "../show/store";
+import { Action } from "../kit/controls";
+import { useShow } from "../show/document";
+import { getHistory, getPoints, goBack, namePoint } from "../show/edits";
+import { useMessages } from "../show/messages";
 import type { HistoryEntry, Point } from "../show/types";
 
 const clock = (at: Date): string => at.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", second: "2-digit" });
@@ -11,7 +13,7 @@ const time = (at: string): string => clock(new Date(at));
 /** What was said and done, newest first, and named points to come back to. Going back is an edit: it can be undone. */
 export function HistoryPanel({ onClose }: { onClose: () => void }) {
   const rev = useShow((state) => state.rev);
-  const said = useShow((state) => state.said);
+  const said = useMessages((state) => state.said);
   const [entries, setEntries] = useState<HistoryEntry[]>([]);
   const [points, setPoints] = useState<Point[]>([]);
   const [name, setName] = useState("");

@@ -1,9 +1,11 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { X } from "lucide-react";
 import { Action, Field, Keys, Level, Progress, Section, Segments, Sign } from "../kit/controls";
-import { pinShadows, runSelfTest, setLabels, setWish, togglePicture, usePicture } from "../show/picture";
+import { type Settings, settings, useShow } from "../show/document";
+import { edit } from "../show/edits";
 import { many } from "../show/format";
-import { edit, type Settings, settings, useShow } from "../show/store";
+import { pinShadows, runSelfTest, setLabels, setWish, togglePicture, usePicture } from "../show/picture";
+import { useSelection } from "../show/selection";
 import { advice, type StepName } from "../stage/light/quality";
 
 const STEPS: { value: StepName | "auto"; label: string }[] = [
@@ -159,7 +161,7 @@ function ExposureSection({ show }: { show: Settings }) {
 function ShadowSection() {
   const { pinned } = usePicture();
   const objects = useShow((state) => state.objects);
-  const chosen = useShow((state) => state.selection).filter((id) => objects[id]?.kind === "fixture");
+  const chosen = useSelection((state) => state.selection).filter((id) => objects[id]?.kind === "fixture");
   return (
     <Section title="Shadows, at Depth">
       <Box color="dim" fontSize="12px" mb="6px">

@@ -1,10 +1,11 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
-import { Action, Choice, Field, FileField, Input, Section, Sign } from "../kit/controls";
 import { Overlaid } from "../kit/Overlaid";
-import { getJson, postFile, postJson } from "../show/api";
+import { Action, Choice, Field, FileField, Input, Section, Sign } from "../kit/controls";
+import { get, post, sendFile } from "../show/api";
+import { settings, useShow } from "../show/document";
+import { edit } from "../show/edits";
 import { myName, setMyName } from "../show/presence";
-import { edit, settings, useShow } from "../show/store";
 import type { RecentShow } from "../show/types";
 
 const SYSTEMS = [{ value: "metric", label: "metres" }, { value: "imperial", label: "feet and inches" }] as const;
@@ -19,7 +20,7 @@ export function ShowPanel({ onClose }: { onClose: () => void }) {
   const [system, setSystem] = useState<System>(show.system);
   const [wrong, setWrong] = useState("");
   useEffect(() => {
-    void getJson<RecentShow[]>("/api/recent").then(setRecent, () => undefined);
+    void get("/api/recent").then(setRecent, () => undefined);
   }, []);
   // Every browser goes with the show that is opened, this one too.
   const go = (work: Promise<unknown>) => void work.then(() => location.reload(), (error: unknown) => setWrong(error instanceof Error ? error.message : String(error)));
@@ -38,7 +39,7 @@ export function ShowPanel({ onClose }: { onClose: () => void }) {
       <Section title="A new show">
         <Input label="Its name" numeric={false} value={name} onChange={setName} hint="The Lamplighter's Tide" />
         <Choice<System> label="Its units" value={system} options={SYSTEMS} onChange={setSystem} />
-        <Action onClick={() => go(postJson("/api/new", { name, system }))} disabled={!name.trim()}>
+        <Action onClick={() => go(post("/api/new", { body: { name, system } }))} disabled={!name.trim()}>
           Begin {name.trim() || "a new show"}
         </Action>
       </Section>
@@ -47,10 +48,10 @@ export function ShowPanel({ onClose }: { onClose: () => void }) {
           <Flex key={one.path} align="center" gap="10px" py="2px" fontSize="12.5px">
             <Box flex="1" minWidth="0" truncate color={one.open ? "brass" : "text"}>{one.name}</Box>
             <Box fontSize="11px" color="faint" maxWidth="260px" truncate title={one.path}>{one.path}</Box>
-            {one.open ? <Box color="faint" fontSize="11.5px">open</Box> : <Action height="22px" onClick={() => go(postJson("/api/open", { path: one.path }))}>Open</Action>}
+            {one.open ? <Box color="faint" fontSize="11.5px">open</Box> : <Action height="22px" onClick={() => go(post("/api/open", { body: { path: one.path } }))}>Open</Action>}
           </Flex>
         ))}
-        <Box mt="8px"><FileField label="A show file" accept=".zarf" onFile={(file) => go(postFile("/api/take", file))} /></Box>
+        <Box mt="8px"><FileField label="A show file" accept=".zarf" onFile={(file) => go(sendFile("/api/take", {}, file))} /></Box>
         {wrong && <Sign tone="wrong">{wrong}</Sign>}
       </Section>
     </Overlaid>

@@ -4,16 +4,19 @@ import { useEffect, useRef } from "react";
 import { Action } from "../kit/controls";
 import { FACES, PALETTE } from "../kit/theme";
 import { getBytes } from "../show/api";
+import { dragGuide } from "../show/arranging";
+import { settings, things, useShow, valueOf } from "../show/document";
 import { drawAt, outlineNow, useDrawing } from "../show/drawing";
-import { fetchLookPicture, onFrame } from "../show/live";
+import { edit, leaveGhost, preview } from "../show/edits";
+import { fetchLookPicture, onFrame } from "../show/link";
+import { notify, useMessages } from "../show/messages";
 import { lookFrom, openPaneWindow, setPaneCount, setPicture, setShade, setView, usePanes } from "../show/panes";
 import { usePicture } from "../show/picture";
-import { dragGuide } from "../show/arranging";
 import { putAt, takeInHand } from "../show/put";
-import { edit, leaveGhost, notify, preview, select, settings, things, useShow } from "../show/store";
+import { select, useSelection } from "../show/selection";
+import { Stage } from "../stage/Stage";
 import type { Pane, Shade, Vec3, ViewName } from "../stage/data";
 import { QUALITIES } from "../stage/light/quality";
-import { Stage } from "../stage/Stage";
 import { offScale } from "./PicturePanel";
 import { useStageFeed } from "./stageFeed";
 
@@ -29,12 +32,12 @@ function renderScale(): number {
 function takeable(id: string): boolean {
   const { objects } = useShow.getState();
   const layer = objects[objects[id]?.layer ?? ""];
-  return !(layer?.body as { locked?: boolean } | undefined)?.locked;
+  return !valueOf(layer, "locked");
 }
 
 /** Move the selection by its handle: a ghost while dragging, one edit at the end. */
 function drag(delta: Vec3, phase: "move" | "end" | "cancel", handle: string): void {
-  const ids = useShow.getState().selection;
+  const ids = useSelection.getState().selection;
   if (phase === "cancel") return leaveGhost();
   if (handle === "height") return dragHeight(ids[0] ?? "", delta[2], phase);
   const parts = (["SL", "US", "up"] as const).map((side, i) => ({ side, by: delta[i] as number })).filter(({ by }) => Math.abs(by) > 1e-6);
@@ -67,8 +70,8 @@ function dropType(event: React.DragEvent<HTMLCanvasElement>): void {
 
 /** Set the height of the one thing selected by the handle on its top. */
 function dragHeight(id: string, by: number, phase: "move" | "end"): void {
-  const body = useShow.getState().objects[id]?.body as { height_m?: number } | undefined;
-  const height = Math.max((body?.height_m ?? 0) + by, 0.05);
+  const row = useShow.getState().objects[id];
+  const height = Math.max(Number(valueOf(row, "height_m") ?? 0) + by, 0.05);
   const args = { ids: [id], field: "height", text: `${height.toFixed(3)}m` };
   if (phase === "move") void preview("set field", args, `high ${height.toFixed(2)} m`).catch(() => undefined);
   else {
@@ -95,7 +98,7 @@ export function StageView() {
       onSelect: (ids, add) => select(ids.filter(takeable), add),
       onAim: (point) => {
         stage.setAimMark(point);
-        void edit("aim at", { ids: useShow.getState().selection, point }).catch(() => undefined);
+        void edit("aim at", { ids: useSelection.getState().selection, point }).catch(() => undefined);
       },
       onPointer: (place) => usePanes.setState({ pointer: place, active: place.pane }),
       onDrag: drag,
@@ -125,7 +128,7 @@ export function StageView() {
     const measure = new ResizeObserver(([entry]) => entry && stage.resize(entry.contentRect.width, entry.contentRect.height));
     measure.observe(box.current);
     // For tests and benchmarks.
-    Object.assign(window, { zarfwrightStage: stage, zarfwrightBench: { QUALITIES }, zarfwrightSaid: () => useShow.getState().said.map((one) => one.text) });
+    Object.assign(window, { zarfwrightStage: stage, zarfwrightBench: { QUALITIES }, zarfwrightSaid: () => useMessages.getState().said.map((one) => one.text) });
     return () => {
       measure.disconnect();
       stopPanes();

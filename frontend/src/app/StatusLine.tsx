@@ -1,9 +1,12 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { Action } from "../kit/controls";
+import { called, settings, useShow } from "../show/document";
+import { edit } from "../show/edits";
 import { coordinate } from "../show/format";
+import { stopJob, useJobs } from "../show/jobs";
+import { useLink } from "../show/link";
 import { usePanes } from "../show/panes";
 import { togglePicture, usePicture } from "../show/picture";
-import { called, edit, settings, useShow } from "../show/store";
 import { offScale } from "./PicturePanel";
 
 /** What comes in, in one line: who speaks and how fast, or since when levels are held. */
@@ -31,6 +34,23 @@ function exposedBy(show: { exposure_kind?: string; eye_adapts?: boolean; exposur
   return show.eye_adapts ? "" : show.exposure_locked ? " locked" : " by look";
 }
 
+/** Work that takes long: how far it is, and a button that stops it. */
+function Working() {
+  const running = useJobs((state) => state.jobs).filter((job) => job.state === "running");
+  const first = running[0];
+  if (!first) return null;
+  return (
+    <Flex align="center" gap="6px" color="brass" data-part="jobs">
+      {first.name}
+      {first.of > 1 ? `, ${first.done} of ${first.of}` : ""}
+      {running.length > 1 ? `, and ${running.length - 1} more` : ""}
+      <Action look="quiet" height="22px" aria-label={`Stop: ${first.name}`} onClick={() => void stopJob(first.id)}>
+        Stop
+      </Action>
+    </Flex>
+  );
+}
+
 export function StatusLine() {
   const pointer = usePanes((state) => state.pointer);
   const stats = usePanes((state) => state.stats);
@@ -38,9 +58,9 @@ export function StatusLine() {
   const lux = usePicture((state) => state.lux);
   const measured = usePicture((state) => state.measured);
   const objects = useShow((state) => state.objects);
-  const signal = useShow((state) => state.signal);
+  const signal = useLink((state) => state.signal);
   const savedAt = useShow((state) => state.savedAt);
-  const connected = useShow((state) => state.connected);
+  const connected = useLink((state) => state.connected);
   const show = settings(objects);
   const levels = levelsLine(signal?.universes);
   const on = pointer.id ? objects[pointer.id] : undefined;
@@ -57,6 +77,7 @@ export function StatusLine() {
       </Box>
       {tool === "measure" ? <Box color="brass">{measured === null ? "Measure: click a place" : `Measured ${measured.toFixed(2)} m`}</Box> : <Box>Snap 0.10 m</Box>}
       <Box flex="1" />
+      <Working />
       <Action
         look="quiet"
         height="22px"

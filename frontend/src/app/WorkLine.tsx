@@ -1,9 +1,12 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { History, Redo2, Undo2 } from "lucide-react";
-import { Action, Keys } from "../kit/controls";
 import { Mark } from "../kit/Mark";
+import { Action, Keys } from "../kit/controls";
 import { leaveShop } from "../shop/state";
-import { goTo, redo, settings, undo, useShow } from "../show/store";
+import { settings, useShow } from "../show/document";
+import { redo, undo } from "../show/edits";
+import { useLink } from "../show/link";
+import { goTo, useSelection } from "../show/selection";
 import { type Step, STEPS } from "../show/types";
 import { STEP_VIEWS } from "./steps";
 
@@ -17,7 +20,7 @@ interface Bead {
 function useBeads(): Record<Step, Bead> {
   const counts = useShow((state) => state.counts);
   const findings = useShow((state) => state.findings);
-  const signal = useShow((state) => state.signal);
+  const signal = useLink((state) => state.signal);
   const bead = (step: Step): Bead => {
     if (step === "signal") {
       const live = signal?.universes.filter((one) => one.state === "live").length ?? 0;
@@ -49,7 +52,7 @@ function BeadSign({ tone, on }: { tone: Bead["tone"]; on: boolean }) {
 }
 
 export function WorkLine({ onFind, onHistory, onShow }: { onFind: () => void; onHistory: () => void; onShow: () => void }) {
-  const step = useShow((state) => state.step);
+  const step = useSelection((state) => state.step);
   const show = useShow((state) => settings(state.objects));
   const undoing = useShow((state) => state.undo);
   const redoing = useShow((state) => state.redo);

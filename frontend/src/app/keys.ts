@@ -1,13 +1,15 @@
 import { useEffect, useRef } from "react";
-import { homeView } from "./views";
+import { leaveShop } from "../shop/state";
 import { leaveArrange, setArrange, takeArrange, useArrange } from "../show/arranging";
+import { settings, useShow } from "../show/document";
 import { leaveDrawing } from "../show/drawing";
-import { letGo } from "../show/put";
+import { edit, redo, undo } from "../show/edits";
 import { usePanes } from "../show/panes";
 import { nextLabels, toggleMeasure, togglePicture } from "../show/picture";
-import { leaveShop } from "../shop/state";
-import { edit, goTo, redo, select, settings, undo, useShow } from "../show/store";
+import { letGo } from "../show/put";
+import { goTo, select, useSelection } from "../show/selection";
 import { STEPS } from "../show/types";
+import { homeView } from "./views";
 
 /** The keys of all steps, as `?` lists them. */
 export const KEYS: [string, string][] = [
@@ -42,7 +44,7 @@ export function toggleWorkLight(): void {
 }
 
 export function removeSelected(): void {
-  const ids = useShow.getState().selection;
+  const ids = useSelection.getState().selection;
   if (ids.length) void edit("remove", { ids }).catch(() => undefined);
 }
 

@@ -1,13 +1,15 @@
-import { isA } from "../kinds";
 import { useEffect, useMemo } from "react";
+import { isA } from "../kinds";
+import { shapeOf, useArrange } from "../show/arranging";
+import { called, keptCarriers, settings, thing, things, useShow } from "../show/document";
 import { readUnderlay, useUnderlay } from "../show/drawing";
-import { fetchLookPicture, fetchLookStand, latestFrames } from "../show/live";
+import { type ShownGhost, useGhost } from "../show/edits";
+import { stageLabels } from "../show/labels";
+import { fetchLookPicture, fetchLookStand, latestFrames, useLink } from "../show/link";
 import { comparing, usePanes } from "../show/panes";
 import { askLux, usePicture } from "../show/picture";
 import { usePresence } from "../show/presence";
-import { called, keptCarriers, settings, thing, things, useShow } from "../show/store";
-import { shapeOf, useArrange } from "../show/arranging";
-import { stageLabels } from "../show/labels";
+import { useSelection } from "../show/selection";
 import type { BodyOut } from "../show/types";
 import type { Body, Ghost, Mounted, RailLine, Solid } from "../stage/data";
 
@@ -30,7 +32,7 @@ function stageBodies(bodies: readonly BodyOut[]): Body[] {
   }));
 }
 
-function stageGhost(ghost: NonNullable<ReturnType<typeof useShow.getState>["ghost"]>, now: Record<string, Place>): Ghost {
+function stageGhost(ghost: ShownGhost, now: Record<string, Place>): Ghost {
   const bodyOf = new Map(ghost.objects.flatMap((row) => (row.kind === "fixture" ? [[row.id, `${row.body.type}/${row.body.mode}`] as const] : [])));
   return {
     solids: ghost.scene as Solid[], note: ghost.note, numbered: ghost.numbered, bodies: stageBodies(ghost.bodies ?? []),
@@ -52,9 +54,9 @@ export function useStageFeed(): void {
   const mounts = useShow((state) => state.mounts);
   const bodiesOut = useShow((state) => state.bodies);
   const types = useShow((state) => state.types);
-  const patch = useShow((state) => state.patch);
-  const selection = useShow((state) => state.selection);
-  const ghost = useShow((state) => state.ghost);
+  const patch = useLink((state) => state.patch);
+  const selection = useSelection((state) => state.selection);
+  const ghost = useGhost((state) => state.ghost);
   const camera = useShow((state) => state.camera);
   const { wish, labels, pinned } = usePicture();
   const pointer = usePanes((state) => state.pointer);
@@ -127,7 +129,7 @@ export function useStageFeed(): void {
   useEffect(() => stage?.setRails(rails as Record<string, RailLine[]>), [stage, rails]);
   const arranging = useArrange();
   useEffect(() => stage?.setGuide(arranging.on ? shapeOf(arranging.args) : null), [stage, arranging]);
-  const step = useShow((state) => state.step);
+  const step = useSelection((state) => state.step);
   // Handles are for those who build; who looks at the picture sees the picture.
   const building = step === "site" || step === "hang";
   useEffect(

@@ -1,6 +1,6 @@
 import { Flex } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
-import { notify } from "../show/store";
+import { notify } from "../show/messages";
 import { openLibrary } from "./state";
 
 /** A file that is dragged over the window may be dropped anywhere on it. */

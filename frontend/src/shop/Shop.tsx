@@ -1,16 +1,17 @@
 import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
 import { Action, Sign } from "../kit/controls";
-import { edit, thing, useShow } from "../show/store";
+import { thing, useShow } from "../show/document";
+import { edit } from "../show/edits";
 import { BodyForm } from "./BodyForm";
 import { ChannelCard, Checks } from "./ChannelCard";
-import type { Draft } from "./draft";
 import { Library } from "./Library";
 import { ChannelTable, ModeTabs } from "./Modes";
 import { Preview } from "./Preview";
 import { Ruler } from "./Ruler";
-import { finish, gdtfOf, leaveShop, openLibrary, setSlots, useShop } from "./state";
 import { Wheels } from "./Wheels";
+import type { Draft } from "./draft";
+import { finish, gdtfOf, leaveShop, openLibrary, setSlots, useShop } from "./state";
 
 /** What is open over the work line. */
 export function Shop() {

@@ -1,7 +1,10 @@
 import { create } from "zustand";
-import { getJson, postFile, postJson, Refused } from "../show/api";
-import { applyUpdate, edit, notify, takeType, thing, useShow, who } from "../show/store";
+import { get as ask, post, Refused, sendFile } from "../show/api";
 import type { components } from "../show/api.generated";
+import { applyUpdate, at, thing, useShow, who } from "../show/document";
+import { edit, takeType } from "../show/edits";
+import { notify } from "../show/messages";
+import { useSelection } from "../show/selection";
 import type { EditResult, TypePreview } from "../show/types";
 import type { Draft } from "./draft";
 
@@ -46,7 +49,7 @@ export const useShop = create<ShopState>(() => ({
 const { getState: get, setState: set } = useShop;
 
 const path = (rest: string): string => `/api/shows/${useShow.getState().id}${rest}`;
-const asked = (rest: string): string => path(`${rest}${rest.includes("?") ? "&" : "?"}who=${encodeURIComponent(who)}`);
+const of = (thing: string): { params: { path: { show: string; thing: string } } } => ({ params: { path: { ...at().params.path, thing } } });
 
 /** Say what could not be done. */
 async function attempt<T>(work: Promise<T>): Promise<T | null> {
@@ -80,12 +83,12 @@ export async function addLooked(): Promise<void> {
 export function openLibrary(dropped: File | null = null): void {
   set({ screen: "library" });
   if (dropped) void lookAt(dropped);
-  if (!get().library.length) void attempt(getJson<LibraryEntry[]>("/api/library")).then((library) => library && set({ library }));
+  if (!get().library.length) void attempt(ask("/api/library")).then((library) => library && set({ library }));
 }
 
 export function openDraft(id: string): void {
   set({ screen: "draft", draft: id, mode: 0, channel: 0, range: 0, slots: null, trial: null, problem: null });
-  if (!get().attributes.length) void attempt(getJson<AttributeOut[]>("/api/attributes")).then((attributes) => attributes && set({ attributes }));
+  if (!get().attributes.length) void attempt(ask("/api/attributes")).then((attributes) => attributes && set({ attributes }));
   void tryOut();
 }
 
@@ -128,7 +131,7 @@ export async function tryOut(): Promise<void> {
       again = false;
       const { draft, mode, slots } = get();
       if (!draft || !thing(useShow.getState().objects, draft, "draft")) return;
-      const trial = await postJson<Trial>(path(`/drafts/${draft}/trial`), { mode, slots });
+      const trial = await post("/api/shows/{show}/drafts/{thing}/trial", { ...of(draft), body: { mode, slots } });
       if (get().draft === draft) set({ trial, problem: null });
     } while (again);
   } catch (wrong) {
@@ -182,16 +185,16 @@ export async function paste(text: string, whole: boolean): Promise<string[] | nu
 }
 
 export async function drawGobo(drawing: { pattern: string; count: number; weight: number; turn_deg: number; seed: number; text: string }): Promise<ImageOut | null> {
-  return attempt(postJson<ImageOut>(path("/gobos"), drawing));
+  return attempt(post("/api/shows/{show}/gobos", { ...at(), body: drawing }));
 }
 
 export async function takeImage(file: File): Promise<ImageOut | null> {
-  return attempt(postFile<ImageOut>(path("/images"), file));
+  return attempt(sendFile("/api/shows/{show}/images", at().params.path, file));
 }
 
 /** An IES file for the lens of a lamp: its light is as it was measured. */
 export async function takePhotometry(file: File): Promise<void> {
-  const taken = await attempt(postFile<Schemas["PhotometryOut"]>(path("/photometry"), file));
+  const taken = await attempt(sendFile("/api/shows/{show}/photometry", at().params.path, file));
   const lens = get().trial?.lenses[0];
   if (!taken || !lens) return;
   for (const found of taken.findings) notify(`${found.where}: ${found.what}; ${found.done}.`, "attention");
@@ -205,7 +208,7 @@ export const gdtfOf = (draft: string): string => path(`/drafts/${draft}/gdtf`);
 export async function finish(previewOnly: boolean): Promise<EditResult | null> {
   const id = get().draft;
   if (!id) return null;
-  const result = await attempt(postJson<EditResult>(asked(`/drafts/${id}/finish?preview=${previewOnly}`), {}));
+  const result = await attempt(post("/api/shows/{show}/drafts/{thing}/finish", { params: { ...of(id).params, query: { who, preview: previewOnly } } }));
   if (!result || previewOnly) return result;
   if (result.update) applyUpdate(result.update);
   for (const line of result.report ?? []) notify(line, "attention");
@@ -215,7 +218,7 @@ export async function finish(previewOnly: boolean): Promise<EditResult | null> {
 }
 
 export async function addShipped(entry: LibraryEntry): Promise<void> {
-  const result = await attempt(postJson<EditResult>(asked(`/library/${entry.type_id}`), {}));
+  const result = await attempt(post("/api/shows/{show}/library/{type_id}", { params: { path: { ...at().params.path, type_id: entry.type_id }, query: { who } } }));
   if (!result) return;
   if (result.update) applyUpdate(result.update);
   notify(`${entry.name} is in the show now.`);
@@ -229,8 +232,8 @@ export function toggleFavourite(typeId: string): void {
 }
 
 // The open draft is tried out again whenever it changes, by whoever; when it is gone, the shop closes.
+useSelection.subscribe((now, before) => now.step !== before.step && leaveShop());
 useShow.subscribe((now, before) => {
-  if (now.step !== before.step) leaveShop();
   const { screen, draft } = get();
   if (screen !== "draft" || !draft || now.objects[draft] === before.objects[draft]) return;
   if (!now.objects[draft]) {

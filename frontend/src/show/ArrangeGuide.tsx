@@ -1,11 +1,12 @@
-import { isA } from "../kinds";
 import { Box, Flex } from "@chakra-ui/react";
 import { useEffect } from "react";
+import { isA } from "../kinds";
 import { Action, Choice, Input, Keys, Section, Segments, Sign } from "../kit/controls";
 import { beginArrange, type GuideKind, leaveArrange, setArrange, setHold, takeArrange, useArrange } from "./arranging";
+import { things, useShow } from "./document";
 import { pickPlace } from "./drawing";
 import { many } from "./format";
-import { things, useShow } from "./store";
+import { useSelection } from "./selection";
 
 type Spacing = "as it is" | "given" | "fill";
 type Ends = "on" | "half a step in" | "margin";
@@ -14,7 +15,7 @@ type Order = "number" | "place" | "selection";
 
 /** Bring what is selected onto a line, a ring, a grid or a rail; what it comes to is drawn before it is taken. */
 export function ArrangeGuide() {
-  const selection = useShow((state) => state.selection);
+  const selection = useSelection((state) => state.selection);
   const objects = useShow((state) => state.objects);
   const rails = useShow((state) => state.rails);
   const { on, ids, args, hold, said, report, wrong, taken } = useArrange();

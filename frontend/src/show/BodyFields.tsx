@@ -1,7 +1,8 @@
+import { settings, useShow } from "./document";
+import { edit, leaveGhost, preview } from "./edits";
 import { Choice, Field } from "../kit/controls";
 import { choices } from "../kinds";
 import { angle, coordinate, length, type System } from "./format";
-import { edit, leaveGhost, preview, settings, useShow } from "./store";
 
 type Values = Record<string, unknown> & { position?: [number, number, number]; hang?: Record<string, unknown> | null };
 interface FieldLine {

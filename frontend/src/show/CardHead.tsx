@@ -1,13 +1,14 @@
 import { Box } from "@chakra-ui/react";
-import { many } from "./format";
-import { called, settings, thing, useShow } from "./store";
 import { Action, Section, Sign } from "../kit/controls";
-import { edit, goTo, select } from "./store";
+import { called, settings, thing, useShow } from "./document";
+import { edit } from "./edits";
+import { many } from "./format";
+import { goTo, select, useSelection } from "./selection";
 import type { EditArgs, Finding, Step } from "./types";
 
 /** What is selected, as the head of every card. */
 export function CardHead({ none }: { none: string }) {
-  const selection = useShow((state) => state.selection);
+  const selection = useSelection((state) => state.selection);
   const objects = useShow((state) => state.objects);
   const types = useShow((state) => state.types);
   const first = selection[0] ? objects[selection[0]] : undefined;

@@ -1,7 +1,7 @@
 import { Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { Action, Input, Sign } from "../kit/controls";
-import { edit } from "./store";
+import { edit } from "./edits";
 
 /**
  * Copies of what is selected, each further on by the same shift, and mirror images across the centre line; what hangs on

@@ -1,7 +1,7 @@
 import { chakra } from "@chakra-ui/react";
 import { Action } from "../kit/controls";
 import { many } from "./format";
-import { select } from "./store";
+import { select } from "./selection";
 
 /** Narrow a bench to what is sought, and select all of it. */
 export function Filter({ sought, onSeek, found, hint }: { sought: string; onSeek: (text: string) => void; found: readonly string[]; hint: string }) {

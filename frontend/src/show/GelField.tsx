@@ -1,8 +1,8 @@
 import { chakra, Flex } from "@chakra-ui/react";
 import { useState } from "react";
-import { Action, Field } from "../kit/controls";
 import { hexOf, XyPicker } from "../kit/XyPicker";
-import { edit } from "./store";
+import { Action, Field } from "../kit/controls";
+import { edit } from "./edits";
 import type { Bodies } from "./types";
 
 type Gel = NonNullable<Bodies["fixture"]["gel"]>;

@@ -1,3 +1,7 @@
+import createClient, { type MaybeOptionalInit } from "openapi-fetch";
+import type { PathsWithMethod } from "openapi-typescript-helpers";
+import type { paths } from "./api.generated";
+
 /** What the server said was wrong, as the user reads it. */
 export class Refused extends Error {
   constructor(
@@ -9,7 +13,7 @@ export class Refused extends Error {
   }
 }
 
-async function answer(response: Response): Promise<Response> {
+async function required(response: Response): Promise<Response> {
   if (response.ok) return response;
   let said: { error?: string; field?: string | null } = {};
   try {
@@ -20,31 +24,46 @@ async function answer(response: Response): Promise<Response> {
   throw new Refused(said.error ?? `The desk answered ${response.status}: try again.`, said.field ?? null, response.status);
 }
 
-async function reach(path: string, init?: RequestInit): Promise<Response> {
+async function reach(request: Request | string, init?: RequestInit): Promise<Response> {
   let response: Response;
   try {
-    response = await fetch(path, init);
+    response = await fetch(request, init);
   } catch {
     throw new Refused("The desk cannot be reached: see whether the program is still running. Nothing typed is lost.", null, 0);
   }
-  return answer(response);
+  return required(response);
 }
 
-export async function getJson<T>(path: string): Promise<T> {
-  return (await (await reach(path)).json()) as T;
+const client = createClient<paths>({ baseUrl: globalThis.location?.origin ?? "http://desk", fetch: (request) => reach(request) });
+
+/** What the API answers on a path. */
+type Answer<P extends keyof paths, M extends "get" | "post"> = paths[P] extends { [K in M]: { responses: { 200: { content: { "application/json": infer T } } } } } ? T : undefined;
+type Init<P extends keyof paths, M extends "get" | "post"> = MaybeOptionalInit<paths[P], M>;
+type Given<T> = undefined extends T ? [T?] : [T];
+
+/** Ask the API, typed by its paths: `get("/api/recent")`. Throws Refused. */
+export async function get<P extends PathsWithMethod<paths, "get">>(path: P, ...init: Given<Init<P, "get">>): Promise<Answer<P, "get">> {
+  return (await client.GET(path, ...(init as never))).data as Answer<P, "get">;
 }
 
-export async function postJson<T>(path: string, body: unknown): Promise<T> {
-  const init = { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) };
-  return (await (await reach(path, init)).json()) as T;
+/** Tell the API something, typed by its paths. Throws Refused. */
+export async function post<P extends PathsWithMethod<paths, "post">>(path: P, ...init: Given<Init<P, "post">>): Promise<Answer<P, "post">> {
+  return (await client.POST(path, ...(init as never))).data as Answer<P, "post">;
 }
 
-export async function postFile<T>(path: string, file: File): Promise<T> {
+/** The path with its places filled in. */
+function filled(path: string, places: Record<string, string>): string {
+  return path.replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(places[name] ?? ""));
+}
+
+/** Send a file as the `file` of a form. */
+export async function sendFile<P extends keyof paths>(path: P, places: Record<string, string>, file: File, query = ""): Promise<Answer<P, "post">> {
   const form = new FormData();
   form.set("file", file);
-  return (await (await reach(path, { method: "POST", body: form })).json()) as T;
+  return (await (await reach(filled(path, places) + query, { method: "POST", body: form })).json()) as Answer<P, "post">;
 }
 
+/** Bytes: meshes, gobos, frames. */
 export async function getBytes(path: string): Promise<ArrayBuffer> {
   return (await reach(path)).arrayBuffer();
 }

@@ -1,7 +1,8 @@
 import { create } from "zustand";
 import type { GuideShape, Vec3 } from "../stage/data";
+import { placeOf, thing, useShow } from "./document";
+import { edit, leaveGhost, preview } from "./edits";
 import { usePanes } from "./panes";
-import { edit, leaveGhost, preview, useShow } from "./store";
 import type { EditArgs } from "./types";
 
 export type GuideKind = "line" | "ring" | "grid" | "rail";
@@ -34,7 +35,7 @@ function placesOf(ids: readonly string[]): Vec3[] {
   const { mounts, objects } = useShow.getState();
   const { stage } = usePanes.getState();
   return ids.flatMap((id): Vec3[] => {
-    const place = mounts[id]?.position ?? (objects[id]?.body as { position?: Vec3 } | undefined)?.position;
+    const place = mounts[id]?.position ?? placeOf(objects[id]);
     if (place) return [place];
     const bounds = stage?.solids.bounds(id);
     return bounds ? [[(bounds.min.x + bounds.max.x) / 2, (bounds.min.y + bounds.max.y) / 2, bounds.min.z]] : [];
@@ -56,9 +57,9 @@ export function beginArrange(ids: string[]): void {
   const middle = [0, 1, 2].map((i) => round(places.reduce((sum, one) => sum + (one[i] as number), 0) / places.length)) as Vec3;
   const apart = Math.hypot(end[0] - start[0], end[1] - start[1]);
   const far: Vec3 = apart > 0.1 ? end : [start[0] + Math.max(ids.length - 1, 1), start[1], start[2]];
-  const hang = (objects[ids[0] ?? ""]?.body as { hang?: { structure: string; rail: string } | null } | undefined)?.hang;
+  const hang = thing(objects, ids[0], "fixture")?.body.hang;
   // All on one rail are on their way along it; all else begins with a line.
-  const hangs = ids.map((id) => (objects[id]?.body as { hang?: { structure: string; rail: string } | null } | undefined)?.hang);
+  const hangs = ids.map((id) => thing(objects, id, "fixture")?.body.hang);
   const together = hangs.every((one) => one && one.structure === hang?.structure && one.rail === hang.rail);
   const radius = Math.max(...places.map((one) => Math.hypot(one[0] - middle[0], one[1] - middle[1])), 1);
   set({

@@ -1,11 +1,11 @@
-import { kindsThatAre } from "../kinds";
 import { create } from "zustand";
-import { getJson } from "./api";
-import type { Bodies, Row } from "./types";
+import { kindsThatAre } from "../kinds";
 import type { DrawPhase, DrawPlane, DrawPoint } from "../stage/data";
 import { bulgeThrough, type Corner, curveThrough, type Plan, sampledLines, snap, type SnapTo } from "../stage/tools/draw";
+import { get as ask } from "./api";
+import { settings, useShow } from "./document";
 import { setView, usePanes } from "./panes";
-import { settings, useShow } from "./store";
+import type { Bodies, Row } from "./types";
 
 /** An outline in hand: its corners, where the next would be, and what that was snapped to. */
 interface DrawingState {
@@ -43,7 +43,7 @@ export async function readUnderlay(drawings: readonly { id: string; rev: number;
   for (const { id, rev, shown } of drawings) {
     if (!shown) continue;
     const had = read[id];
-    kept[id] = had && had.rev === rev ? had : { rev, lines: await getJson<number[][]>(`/api/shows/${show}/drawings/${id}/lines`) };
+    kept[id] = had && had.rev === rev ? had : { rev, lines: await ask("/api/shows/{show}/drawings/{thing}/lines", { params: { path: { show, thing: id } } }) };
   }
   useUnderlay.setState({ read: kept });
 }
@@ -90,28 +90,28 @@ function panelSeen(panel: Bodies["panel"]): DrawPlane | null {
 /** The corners in hand as an edit takes them: a panel's are about its position. */
 export function cornersFor(row: Row | undefined, corners: Corner[]): Corner[] {
   if (row?.kind !== "panel") return corners;
-  const panel = row.body as Bodies["panel"];
+  const panel = row.body;
   const [x, y, z] = panel.position ?? [0, 0, 0];
   return corners.map(([across, up, b]): Corner => (panelSeen(panel) === "front" ? [across - x, up - z, b] : [y - across, up - z, -b]));
 }
 
 /** The outline of a thing in plan, of a panel in the elevation that shows its face; null for things without one. */
 export function outlineOf(row: Row | undefined): { corners: Corner[]; closed: boolean } | null {
-  if (row?.kind === "crowd") return { corners: (row.body as Bodies["crowd"]).corners as Corner[], closed: true };
+  if (row?.kind === "crowd") return { corners: row.body.corners as Corner[], closed: true };
   if (row?.kind === "wall") {
-    const wall = row.body as Bodies["wall"];
+    const wall = row.body;
     const [x, y] = wall.position ?? [0, 0, 0];
     return { corners: wall.corners.map(([cx, cy, b]): Corner => [cx + x, cy + y, b]), closed: wall.closed ?? false };
   }
   if (row?.kind === "panel") {
-    const panel = row.body as Bodies["panel"];
+    const panel = row.body;
     const seen = panelSeen(panel);
     const [x, y, z] = panel.position ?? [0, 0, 0];
     // Across is towards stage left from the front; from stage right it is upstage, which is the panel's right hand.
     return seen && { closed: true, corners: (panel.corners as Corner[]).map(([cx, cz, b]): Corner => (seen === "front" ? [x + cx, z + cz, b] : [y - cx, z + cz, -b])) };
   }
   if (row?.kind !== "deck") return null;
-  const deck = row.body as Bodies["deck"];
+  const deck = row.body;
   const [w, d] = [(deck.width_m ?? 2) / 2, (deck.depth_m ?? 1) / 2];
   const own = deck.corners?.length ? (deck.corners as Corner[]) : ([[-w, -d, 0], [w, -d, 0], [w, d, 0], [-w, d, 0]] as Corner[]);
   const turn = ((deck.turn_deg ?? 0) * Math.PI) / 180;
@@ -125,7 +125,7 @@ export function editOutline(id: string): void {
   const found = outlineOf(row);
   if (!found) return;
   const upright = row?.kind === "panel";
-  set({ on: true, ...NONE, upright, plane: (upright && panelSeen(row.body as Bodies["panel"])) || "plan", corners: found.corners, closed: found.closed, next: null, why: "", editing: id, held: null });
+  set({ on: true, ...NONE, upright, plane: (row?.kind === "panel" && panelSeen(row.body)) || "plan", corners: found.corners, closed: found.closed, next: null, why: "", editing: id, held: null });
   usePanes.setState({ tool: "draw" });
 }
 

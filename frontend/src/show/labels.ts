@@ -1,6 +1,6 @@
+import { called, things } from "./document";
 import type { StageLabels } from "../stage/data";
 import { address } from "./format";
-import { things } from "./store";
 import type { Row, ShowDocument, Thing } from "./types";
 
 export const LABEL_FIELDS = ["number", "unit", "address", "type", "purpose", "note", "circuit", "dimmer", "mode", "position", "colour"] as const;
@@ -13,7 +13,7 @@ export function labelText(fixture: Thing<"fixture">, field: string, objects: Rec
   if (field === "address") return address(body.universe, body.address).replace("none", "");
   if (field === "type") return types[body.type]?.name ?? "";
   if (field === "colour") return body.gel?.name ?? "";
-  if (field === "position") return String((objects[body.hang?.structure ?? ""]?.body as { name?: string } | undefined)?.name ?? "");
+  if (field === "position") return called(objects[body.hang?.structure ?? ""]);
   return String((body as unknown as Record<string, unknown>)[field] ?? "");
 }
 

@@ -1,9 +1,10 @@
 import { create } from "zustand";
 import type { LabelChoice } from "../stage/data";
 import type { Forecast, StepName, Wish } from "../stage/light/quality";
-import { postJson } from "./api";
+import { post } from "./api";
+import { at } from "./document";
+import { notify } from "./messages";
 import { usePanes } from "./panes";
-import { notify, useShow } from "./store";
 
 const KEPT = "zarfwright.picture";
 
@@ -87,7 +88,7 @@ export function askLux(point: [number, number, number] | null, normal: [number, 
   window.clearTimeout(asking);
   if (!point || !normal) return usePicture.setState({ lux: null });
   asking = window.setTimeout(() => {
-    postJson<{ lux: number }>(`/api/shows/${useShow.getState().id}/lux`, { point, normal }).then(
+    post("/api/shows/{show}/lux", { ...at(), body: { point, normal } }).then(
       ({ lux }) => usePicture.setState({ lux: { value: lux, at: point } }),
       () => usePicture.setState({ lux: null }),
     );

@@ -1,6 +1,9 @@
 import { create } from "zustand";
-import { postJson } from "./api";
-import { useShow, who } from "./store";
+import { post } from "./api";
+import { at } from "./document";
+import { useShow, who } from "./document";
+import { useLink } from "./link";
+import { useSelection } from "./selection";
 import type { PresenceEvent } from "./types";
 
 /** What others have selected, by who they are; and the one selection of this browser, in all of its windows. */
@@ -28,8 +31,10 @@ export function hearPresence(event: PresenceEvent): void {
 let timer = 0;
 
 function say(): void {
-  const { id, selection, connected } = useShow.getState();
-  if (id && connected) void postJson(`/api/shows/${id}/presence`, { who, name: myName(), ids: selection.slice(0, 500) }).catch(() => undefined);
+  const { selection } = useSelection.getState();
+  if (useShow.getState().id && useLink.getState().connected) {
+    void post("/api/shows/{show}/presence", { ...at(), body: { who, name: myName(), ids: selection.slice(0, 500) } }).catch(() => undefined);
+  }
 }
 
 /** Tell the others and this browser's other windows what is selected, whenever that changes and now and then. */
@@ -39,22 +44,26 @@ export function stayPresent(): () => void {
   channel.onmessage = ({ data }: MessageEvent<{ show: string; ids: string[] }>) => {
     if (data.show !== useShow.getState().id) return;
     heard = JSON.stringify(data.ids);
-    if (heard !== JSON.stringify(useShow.getState().selection)) useShow.setState({ selection: data.ids });
+    if (heard !== JSON.stringify(useSelection.getState().selection)) useSelection.setState({ selection: data.ids });
   };
-  const stop = useShow.subscribe((now, before) => {
-    if (now.selection === before.selection && now.connected === before.connected) return;
-    if (JSON.stringify(now.selection) !== heard) channel.postMessage({ show: now.id, ids: now.selection });
+  const changed = () => {
+    const ids = useSelection.getState().selection;
+    if (JSON.stringify(ids) !== heard) channel.postMessage({ show: useShow.getState().id, ids });
     heard = "";
     window.clearTimeout(timer);
     timer = window.setTimeout(say, 120);
-  });
+  };
+  const stops = [
+    useSelection.subscribe((now, before) => now.selection !== before.selection && changed()),
+    useLink.subscribe((now, before) => now.connected !== before.connected && changed()),
+  ];
   const again = window.setInterval(() => {
-    if (useShow.getState().selection.length) say();
+    if (useSelection.getState().selection.length) say();
     const kept = Object.entries(usePresence.getState().others).filter(([, one]) => Date.now() - one.at < GONE_MS);
     if (kept.length !== Object.keys(usePresence.getState().others).length) usePresence.setState({ others: Object.fromEntries(kept) });
   }, SAY_MS);
   return () => {
-    stop();
+    for (const stop of stops) stop();
     channel.close();
     window.clearInterval(again);
   };

@@ -1,7 +1,8 @@
 import { create } from "zustand";
 import type { PutPlace } from "../stage/data";
+import { things, useShow } from "./document";
+import { edit, leaveGhost, preview } from "./edits";
 import { usePanes } from "./panes";
-import { edit, leaveGhost, preview, things, useShow } from "./store";
 import type { EditArgs } from "./types";
 
 /** The fixture in hand: what is put where the stage is clicked, one after another. */

@@ -1,5 +1,5 @@
 import { useMemo } from "react";
-import { called, things, useShow } from "./store";
+import { called, things, useShow } from "./document";
 import type { Bodies, TypeOut } from "./types";
 
 export interface Taken {

@@ -3,7 +3,6 @@ import type { components } from "./api.generated";
 type Schemas = components["schemas"];
 export type EditArgs = Schemas["EditArgs"];
 export type Bodies = Schemas["Bodies"];
-export type Row = Schemas["Row"];
 export type BodyOut = Schemas["BodyOut"];
 export type ShowDocument = Schemas["Document"];
 export type Update = Schemas["Update"];
@@ -30,16 +29,22 @@ export type PresenceEvent = Schemas["PresenceEvent"];
 export type FindingsEvent = Schemas["FindingsEvent"];
 export type OpenedEvent = Schemas["OpenedEvent"];
 export type MeshPreview = Schemas["MeshPreview"];
+export type JobOut = Schemas["JobOut"];
+export type JobsEvent = Schemas["JobsEvent"];
 export type Kind = keyof Bodies;
 
 /** A thing in the show, with the body of its kind. */
 export interface Thing<K extends Kind = Kind> {
   id: string;
   kind: K;
+  parent: string | null;
+  layer: string | null;
   ord: number;
   rev: number;
   body: Bodies[K];
 }
+/** Any of them: `kind` says which body it has. */
+export type Row = { [K in Kind]: Thing<K> }[Kind];
 
 export type Step = "site" | "hang" | "aim" | "patch" | "signal" | "looks" | "review" | "papers";
 export const STEPS: Step[] = ["site", "hang", "aim", "patch", "signal", "looks", "review", "papers"];

@@ -1,9 +1,9 @@
-import { broken } from "./tools/ghosts";
 import * as THREE from "three";
 import { describe, expect, it } from "vitest";
 import type { Body, Mounted, PatchInfo, Quat } from "./data";
 import { BeamState } from "./scene/beams";
 import { readMesh } from "./scene/meshes";
+import { broken } from "./tools/ghosts";
 import { handlesAt } from "./tools/handles";
 import { type OverlayPane, project } from "./tools/overlay";
 import { cameraFor, frame, homeViewpoint, orbit, pan, type Viewpoint, zoom } from "./view/cameras";

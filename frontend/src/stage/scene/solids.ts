@@ -1,15 +1,15 @@
-import { isA } from "../../kinds";
 import * as THREE from "three";
+import { isA } from "../../kinds";
 import type { Body, Mounted, Solid } from "../data";
-import FACES from "../light/faces.frag.glsl?raw";
-import SURFACE from "../light/surface.glsl?raw";
-import SOLID_VERTEX from "../light/solid.vert.glsl?raw";
 import BODY_VERTEX from "../light/body.vert.glsl?raw";
-import { type BeamState, STANDS } from "./beams";
-import { silhouette, type Upright } from "./silhouettes";
+import FACES from "../light/faces.frag.glsl?raw";
+import SOLID_VERTEX from "../light/solid.vert.glsl?raw";
+import SURFACE from "../light/surface.glsl?raw";
 import { Baked } from "./baked";
+import { type BeamState, STANDS } from "./beams";
 import { type Cone, Instances, matrixOf } from "./instances";
 import type { MeshStore } from "./meshes";
+import { silhouette, type Upright } from "./silhouettes";
 
 /** Further than these from the eye a thing is drawn by its simpler and by its simplest mesh, metres. */
 const LEVELS_M = { moving: [4, 9], usual: [14, 30], still: [45, 90] } as const;

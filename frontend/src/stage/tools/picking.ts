@@ -1,5 +1,5 @@
-import { isA } from "../../kinds";
 import * as THREE from "three";
+import { isA } from "../../kinds";
 import type { Stage } from "../Stage";
 import type { PutPlace, Vec3 } from "../data";
 import { type OverlayPane, project } from "./overlay";

@@ -1,16 +1,18 @@
+import { useShow } from "../../show/document";
+import { useLink } from "../../show/link";
+import { select, useSelection } from "../../show/selection";
 import { BenchHead, Empty } from "../../kit/controls";
 import { Table } from "../../kit/Table";
 import { useFixtures, useHangText } from "../../show/fixtures";
 import { angle } from "../../show/format";
-import { select, useShow } from "../../show/store";
 
 const degrees = (radians: number | undefined) => (radians === undefined ? "" : angle((radians * 180) / Math.PI));
 
 export function AimBench() {
   const fixtures = useFixtures();
-  const selection = useShow((state) => state.selection);
+  const selection = useSelection((state) => state.selection);
   const types = useShow((state) => state.types);
-  const drivers = useShow((state) => state.signal?.drivers);
+  const drivers = useLink((state) => state.signal?.drivers);
   const hangText = useHangText();
   return (
     <>

@@ -2,10 +2,10 @@ import { Box, Flex } from "@chakra-ui/react";
 import { useEffect } from "react";
 import { Action, Field, Level, Section, Sign } from "../../kit/controls";
 import { CardHead, Readiness } from "../../show/CardHead";
+import { edit } from "../../show/edits";
 import { useChosenFixtures } from "../../show/fixtures";
 import { angle, many } from "../../show/format";
 import { usePanes } from "../../show/panes";
-import { edit } from "../../show/store";
 import { LandingSection } from "./Landing";
 
 const COLOURS: [string, Record<string, number>][] = [

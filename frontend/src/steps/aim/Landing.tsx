@@ -1,9 +1,9 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { Section } from "../../kit/controls";
-import { getJson } from "../../show/api";
+import { get } from "../../show/api";
+import { called, settings, useShow } from "../../show/document";
 import { length } from "../../show/format";
-import { called, settings, useShow } from "../../show/store";
 import type { Landing } from "../../show/types";
 
 const ASK_MS = 1000;
@@ -20,7 +20,7 @@ export function LandingSection({ ids }: { ids: string[] }) {
     let alive = true;
     let timer = 0;
     const ask = () =>
-      getJson<Landing[]>(`/api/shows/${show}/landings`)
+      get("/api/shows/{show}/landings", { params: { path: { show } } })
         .then((all) => {
           if (alive) setLandings(all.filter((one) => wanted.split(",").includes(one.fixture)));
         })

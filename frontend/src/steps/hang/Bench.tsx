@@ -1,13 +1,16 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useMemo, useState } from "react";
-import { Action, BenchHead, Empty } from "../../kit/controls";
 import { type CellText, type Column, Table } from "../../kit/Table";
+import { Action, BenchHead, Empty } from "../../kit/controls";
 import { Filter } from "../../show/Filter";
+import { GelSign, gelText } from "../../show/GelField";
+import { called, settings, things, useShow } from "../../show/document";
+import { edit } from "../../show/edits";
 import { matches } from "../../show/filter";
 import { useFixtures, useHangText } from "../../show/fixtures";
 import { address, length } from "../../show/format";
-import { GelSign, gelText } from "../../show/GelField";
-import { called, edit, notify, select, settings, things, useShow } from "../../show/store";
+import { notify } from "../../show/messages";
+import { select, useSelection } from "../../show/selection";
 import type { Thing } from "../../show/types";
 import { LabelStyles } from "./LabelStyles";
 
@@ -21,7 +24,7 @@ export function HangBench() {
   const [choosing, setChoosing] = useState(false);
   const [shown, setShown] = useState<string[]>(() => JSON.parse(localStorage.getItem(KEPT) ?? "null") as string[] | null ?? AT_FIRST);
   const objects = useShow((state) => state.objects);
-  const selection = useShow((state) => state.selection);
+  const selection = useSelection((state) => state.selection);
   const chosen = useMemo(() => new Set(selection), [selection]);
   const all = useFixtures();
   const columns = useColumns();
@@ -122,7 +125,7 @@ function useColumns(): Column<Fixture>[] {
 /** The carriers as a tree: each with what is on it. */
 function Carriers() {
   const objects = useShow((state) => state.objects);
-  const selection = useShow((state) => state.selection);
+  const selection = useSelection((state) => state.selection);
   const children = useMemo(() => {
     const found: Record<string, string[]> = {};
     for (const row of Object.values(objects)) if (row.parent) (found[row.parent] ??= []).push(row.id);
@@ -135,7 +138,7 @@ function Carriers() {
     const row = objects[id];
     if (!row) return null;
     const inside = children[id] ?? [];
-    const number = (row.body as { number?: number | null }).number;
+    const number = row.kind === "carrier" || row.kind === "fixture" ? row.body.number : null;
     const on = selection.includes(id);
     return (
       <Box key={id}>

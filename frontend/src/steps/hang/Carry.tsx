@@ -1,18 +1,20 @@
-import { isA } from "../../kinds";
 import { Box, Flex } from "@chakra-ui/react";
 import { useState } from "react";
+import { isA } from "../../kinds";
 import { Action, Choice, Input, Section, Sign } from "../../kit/controls";
 import { BodyFields } from "../../show/BodyFields";
 import { Copies } from "../../show/Copies";
+import { thing, things, useShow } from "../../show/document";
+import { edit } from "../../show/edits";
 import { many } from "../../show/format";
 import { usePanes } from "../../show/panes";
-import { edit, thing, things, useShow } from "../../show/store";
+import { useSelection } from "../../show/selection";
 import { useForm } from "../../show/useForm";
 
 /** Carriers: one handle for anything, with a number of its own; what is on it keeps its place when it comes or goes. */
 export function Carry() {
   const objects = useShow((state) => state.objects);
-  const selection = useShow((state) => state.selection);
+  const selection = useSelection((state) => state.selection);
   const form = useForm({ name: "", number: "" });
   const [to, setTo] = useState("");
   const [wrong, setWrong] = useState("");

@@ -1,8 +1,9 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import { Action, Field, Sign } from "../../kit/controls";
+import { things, useShow } from "../../show/document";
+import { edit } from "../../show/edits";
 import { LABEL_FIELDS, LABEL_SHAPES, LABEL_VIEWS, labelText } from "../../show/labels";
-import { edit, things, useShow } from "../../show/store";
 import type { EditArgs, Thing } from "../../show/types";
 import { shapePath } from "../../stage/tools/labels";
 

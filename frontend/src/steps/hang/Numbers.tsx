@@ -1,9 +1,9 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { Action, Choice, Input, Section, Segments, Sign } from "../../kit/controls";
+import { edit, leaveGhost, preview } from "../../show/edits";
 import { useChosenFixtures } from "../../show/fixtures";
 import { many } from "../../show/format";
-import { edit, leaveGhost, preview } from "../../show/store";
 import type { EditArgs } from "../../show/types";
 import { useForm } from "../../show/useForm";
 

@@ -2,11 +2,13 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { Bookmark } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Action, Choice, Input, Section, Sign } from "../../kit/controls";
+import { openLibrary, useShop } from "../../shop/state";
+import { thing, things, useShow } from "../../show/document";
+import { edit, leaveGhost, preview } from "../../show/edits";
 import { letGo, nextNumber, recentTypes, takeInHand, usePut } from "../../show/put";
-import { edit, leaveGhost, preview, thing, things, useShow } from "../../show/store";
+import { useSelection } from "../../show/selection";
 import type { EditArgs } from "../../show/types";
 import { useForm } from "../../show/useForm";
-import { openLibrary, useShop } from "../../shop/state";
 
 const DRAGGED = "application/x-zarfwright-type";
 const SIDES = ["under", "upper", "left", "right"] as const;
@@ -22,7 +24,7 @@ export function Place() {
   const types = useShow((state) => state.types);
   const rails = useShow((state) => state.rails);
   const put = usePut();
-  const selected = useShow((state) => thing(state.objects, state.selection[0], "truss")?.id);
+  const selected = thing(objects, useSelection((state) => state.selection[0]), "truss")?.id;
   const trusses = things(objects, "truss");
   const recent = recentTypes();
   const favourites = useShop((state) => state.favourites);

@@ -1,8 +1,9 @@
 import { useEffect, useState } from "react";
 import { Action, Choice, Section, Sign } from "../../kit/controls";
+import { useShow } from "../../show/document";
+import { edit, leaveGhost, preview } from "../../show/edits";
 import { useChosenFixtures } from "../../show/fixtures";
 import { many } from "../../show/format";
-import { edit, leaveGhost, preview, useShow } from "../../show/store";
 
 /** Another type for what is selected: what stays and what goes is said before it is done. */
 export function Swap() {

@@ -1,13 +1,15 @@
+import { settings, things, useShow } from "../../show/document";
+import { edit } from "../../show/edits";
+import { select, useSelection } from "../../show/selection";
 import { Action, BenchHead, Empty } from "../../kit/controls";
 import { Table } from "../../kit/Table";
-import { edit, select, settings, things, useShow } from "../../show/store";
 
 /** How many fixtures some keys are of: a cell is `id/3`. */
 const fixturesOf = (keys: string[]): number => new Set(keys.map((key) => key.split("/")[0])).size;
 
 export function LooksBench() {
   const objects = useShow((state) => state.objects);
-  const selection = useShow((state) => state.selection);
+  const selection = useSelection((state) => state.selection);
   const show = settings(objects);
   const looks = things(objects, "look");
   return (
@@ -16,7 +18,7 @@ export function LooksBench() {
       {looks.length ? (
         <Table
           label="Looks"
-          rows={looks}
+          rows={[...looks]}
           rowKey={(row) => row.id}
           selected={new Set(selection)}
           onSelect={select}

@@ -2,14 +2,16 @@ import { Box, Flex } from "@chakra-ui/react";
 import { Action, Input, Section, Sign } from "../../kit/controls";
 import { BodyFields } from "../../show/BodyFields";
 import { Readiness } from "../../show/CardHead";
+import { keptCarriers, settings, thing, useShow } from "../../show/document";
+import { edit } from "../../show/edits";
 import { angle, coordinate } from "../../show/format";
-import { edit, keptCarriers, settings, thing, useShow } from "../../show/store";
+import { useSelection } from "../../show/selection";
 import type { Thing } from "../../show/types";
 import { useForm } from "../../show/useForm";
 
 export function LooksCard() {
   const objects = useShow((state) => state.objects);
-  const selection = useShow((state) => state.selection);
+  const selection = useSelection((state) => state.selection);
   const show = settings(objects);
   const playing = thing(objects, show.playing, "look");
   const chosen = thing(objects, selection[0], "look");

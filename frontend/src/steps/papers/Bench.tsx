@@ -1,9 +1,9 @@
 import { Box } from "@chakra-ui/react";
-import { BenchHead, Empty } from "../../kit/controls";
 import { Table } from "../../kit/Table";
+import { BenchHead, Empty } from "../../kit/controls";
+import { settings, useShow } from "../../show/document";
 import { useFixtures, useHangText } from "../../show/fixtures";
 import { address, length } from "../../show/format";
-import { settings, useShow } from "../../show/store";
 
 /** The patch list as it will be saved, on paper. */
 export function PapersBench() {

@@ -1,7 +1,7 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { Section } from "../../kit/controls";
 import { Readiness } from "../../show/CardHead";
-import { useShow } from "../../show/store";
+import { useShow } from "../../show/document";
 
 const LINK = {
   display: "flex", alignItems: "center", justifyContent: "center", height: "32px", borderRadius: "5px", bg: "ink3", border: "1px solid",

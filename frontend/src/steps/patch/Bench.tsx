@@ -1,11 +1,12 @@
 import { useCallback, useState } from "react";
+import { Table } from "../../kit/Table";
 import { Action, BenchHead } from "../../kit/controls";
 import { type Slot, SlotMap } from "../../show/SlotMap";
-import { usePatchedUniverses, useTaken } from "../../show/slots";
+import { useShow } from "../../show/document";
 import { useFixtures, useHangText } from "../../show/fixtures";
 import { address } from "../../show/format";
-import { select, useShow } from "../../show/store";
-import { Table } from "../../kit/Table";
+import { select, useSelection } from "../../show/selection";
+import { usePatchedUniverses, useTaken } from "../../show/slots";
 
 export function PatchBench() {
   const universes = usePatchedUniverses();
@@ -14,7 +15,7 @@ export function PatchBench() {
   const universe = asked !== null && universes.includes(asked) ? asked : (universes[0] as number);
   const taken = useTaken(universe);
   const pick = useCallback((slot: number) => select((taken.get(slot) ?? []).map((one) => one.fixture)), [taken]);
-  const selection = new Set(useShow((state) => state.selection));
+  const selection = new Set(useSelection((state) => state.selection));
   const conflicts = [...taken.values()].filter((all) => all.length > 1).length;
   const slots: Slot[] = Array.from({ length: 512 }, (_, i) => {
     const slot = i + 1;
@@ -49,7 +50,7 @@ export function PatchBench() {
 function PatchTable() {
   const fixtures = useFixtures();
   const types = useShow((state) => state.types);
-  const selection = useShow((state) => state.selection);
+  const selection = useSelection((state) => state.selection);
   const hangText = useHangText();
   return (
     <Table

@@ -1,9 +1,10 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { Action, Input, Section, Sign } from "../../kit/controls";
 import { CardHead, Readiness } from "../../show/CardHead";
+import { useShow } from "../../show/document";
+import { edit } from "../../show/edits";
 import { useChosenFixtures } from "../../show/fixtures";
 import { many } from "../../show/format";
-import { edit, useShow } from "../../show/store";
 import { useForm } from "../../show/useForm";
 
 export function PatchCard() {

@@ -1,12 +1,14 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { Action, BenchHead, Empty } from "../../kit/controls";
 import { Table } from "../../kit/Table";
+import { Action, BenchHead, Empty } from "../../kit/controls";
+import { get } from "../../show/api";
+import { settings, things, useShow } from "../../show/document";
+import { edit } from "../../show/edits";
 import { useFetched } from "../../show/fetched";
 import { coordinate, many } from "../../show/format";
+import { notify } from "../../show/messages";
 import { lookFrom, usePanes } from "../../show/panes";
-import { edit, notify, settings, things, useShow } from "../../show/store";
-import type { Seat } from "../../show/types";
 
 type Vec3 = [number, number, number];
 interface Place {
@@ -24,7 +26,7 @@ export function ReviewBench() {
   const objects = useShow((state) => state.objects);
   const stage = usePanes((state) => state.stage);
   const { system } = settings(objects);
-  const seats = useFetched<Seat[]>("seats") ?? [];
+  const seats = useFetched("seats", (show) => get("/api/shows/{show}/seats", { params: { path: { show } } })) ?? [];
   const [words, setWords] = useState("");
   const places: Place[] = [
     ...things(objects, "viewpoint").map(({ id, body }) => ({ id, name: body.name, group: "viewpoint", eye: body.eye, target: body.target })),

@@ -1,10 +1,11 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { useRef, useState } from "react";
 import { Action, Choice, Progress, Section, Sign } from "../../kit/controls";
-import { fetchLookPicture } from "../../show/live";
+import { keptCarriers, settings, things, useShow } from "../../show/document";
+import { fetchLookPicture } from "../../show/link";
+import { notify } from "../../show/messages";
 import { compare, usePanes } from "../../show/panes";
 import { togglePicture } from "../../show/picture";
-import { keptCarriers, notify, settings, things, useShow } from "../../show/store";
 
 const SIZES = { "1080p": [1920, 1080], "4K": [3840, 2160], "720p": [1280, 720], "540p": [960, 540] } as const;
 

@@ -1,14 +1,14 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { useCallback, useEffect, useState } from "react";
 import { Action, BenchHead } from "../../kit/controls";
-import { watchLevels } from "../../show/live";
 import { type Slot, SlotMap } from "../../show/SlotMap";
+import { useLink, watchLevels } from "../../show/link";
+import { select } from "../../show/selection";
 import { usePatchedUniverses, useTaken } from "../../show/slots";
-import { select, useShow } from "../../show/store";
 
 export function SignalBench() {
-  const signal = useShow((state) => state.signal);
-  const levels = useShow((state) => state.levels);
+  const signal = useLink((state) => state.signal);
+  const levels = useLink((state) => state.levels);
   const patched = usePatchedUniverses();
   const [asked, setAsked] = useState<number | null>(null);
   const heard = signal?.universes.map((one) => one.universe) ?? [];

@@ -1,12 +1,15 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { Action, Input, Level, Section, Sign } from "../../kit/controls";
 import { Readiness } from "../../show/CardHead";
-import { commandConsole, edit, settings, useShow } from "../../show/store";
+import { commandConsole, useConsole } from "../../show/console";
+import { settings, useShow } from "../../show/document";
+import { edit } from "../../show/edits";
+import { useLink } from "../../show/link";
 import { useForm } from "../../show/useForm";
 
 export function SignalCard() {
-  const report = useShow((state) => state.console);
-  const signal = useShow((state) => state.signal);
+  const report = useConsole((state) => state.console);
+  const signal = useLink((state) => state.signal);
   const show = useShow((state) => settings(state.objects));
   const held = signal?.universes.filter((one) => one.state === "held") ?? [];
   const live = signal?.universes.filter((one) => one.state === "live") ?? [];
@@ -56,7 +59,7 @@ export function SignalCard() {
 }
 
 function Playing() {
-  const state = useShow((now) => now.console?.state);
+  const state = useConsole((now) => now.console?.state);
   const form = useForm({ number: "", level: "100" });
   if (!state) return <Sign tone="attention">The console is starting.</Sign>;
   const cue = state.cues.find((one) => one.number === state.cue);

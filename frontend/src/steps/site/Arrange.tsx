@@ -1,17 +1,19 @@
-import { isA } from "../../kinds";
 import { Box, Flex } from "@chakra-ui/react";
 import { useState } from "react";
+import { isA } from "../../kinds";
 import { Action, Choice, Input, Section, Sign } from "../../kit/controls";
 import { Copies } from "../../show/Copies";
+import { useShow } from "../../show/document";
+import { edit } from "../../show/edits";
 import { many } from "../../show/format";
-import { edit, useShow } from "../../show/store";
+import { useSelection } from "../../show/selection";
 import type { EditArgs } from "../../show/types";
 
 type Do = "copy" | "repeat" | "turn" | "align" | "wall";
 
 /** What can be done with the things that are selected, all at once. */
 export function Arrange() {
-  const selection = useShow((state) => state.selection);
+  const selection = useSelection((state) => state.selection);
   const objects = useShow((state) => state.objects);
   const ids = selection.filter((id) => isA(objects[id]?.kind, "placed") || objects[id]?.kind === "carrier");
   const wall = ids.length === 1 && objects[ids[0] ?? ""]?.kind === "wall" ? ids[0] : undefined;

@@ -1,10 +1,11 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { Action, Choice, FileField, Section, Sign } from "../../kit/controls";
-import { postFile } from "../../show/api";
+import { sendFile } from "../../show/api";
+import { settings, things, useShow } from "../../show/document";
 import { pickPlace } from "../../show/drawing";
+import { edit } from "../../show/edits";
 import { length } from "../../show/format";
-import { edit, settings, things, useShow } from "../../show/store";
 import type { DrawingPreview } from "../../show/types";
 
 const UNITS: Record<string, number> = { m: 1, cm: 0.01, mm: 0.001, in: 0.0254, ft: 0.3048 };
@@ -22,7 +23,7 @@ export function BaseDrawing() {
     setRead(null);
     setWrong("");
     try {
-      const found = await postFile<DrawingPreview>(`/api/shows/${show}/drawings`, file);
+      const found = await sendFile("/api/shows/{show}/drawings", { show }, file);
       setRead(found);
       setUnit(found.unit && UNITS[found.unit] ? found.unit : "mm");
       setLayers(new Set(found.layers.map((one) => one.name)));

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Action, Choice, Input, Section, Sign } from "../../kit/controls";
-import { edit, things, useShow } from "../../show/store";
+import { settings, things, useShow } from "../../show/document";
+import { edit } from "../../show/edits";
 import type { EditArgs } from "../../show/types";
 import { useForm } from "../../show/useForm";
 
@@ -14,7 +15,7 @@ export function Begin() {
   const empty = useShow((state) => things(state.objects, "venue").length === 0);
   const [kind, setKind] = useState<(typeof KINDS)[number]>("black box");
   const form = useForm<Record<string, string>>(Object.fromEntries(NUMBERS.map(([field]) => [field, ""])));
-  const imperial = useShow((state) => (state.objects.show?.body as { system?: string } | undefined)?.system === "imperial");
+  const imperial = useShow((state) => settings(state.objects).system === "imperial");
   if (!empty) return null;
   return (
     <Section title="Begin with a venue">

@@ -1,14 +1,16 @@
-import { isA, kindsThatAre } from "../../kinds";
 import { Flex } from "@chakra-ui/react";
 import { useState } from "react";
-import { Action, BenchHead, Empty } from "../../kit/controls";
+import { isA, kindsThatAre } from "../../kinds";
 import { Table } from "../../kit/Table";
-import { useFetched } from "../../show/fetched";
-import { coordinate, length } from "../../show/format";
-import { called, select, settings, useShow } from "../../show/store";
-import type { Row, Weight } from "../../show/types";
+import { Action, BenchHead, Empty } from "../../kit/controls";
 import { Filter } from "../../show/Filter";
+import { get } from "../../show/api";
+import { called, placeOf, settings, useShow, valueOf } from "../../show/document";
+import { useFetched } from "../../show/fetched";
 import { matches } from "../../show/filter";
+import { coordinate, length } from "../../show/format";
+import { select, useSelection } from "../../show/selection";
+import type { Row } from "../../show/types";
 import { Layers } from "./Layers";
 
 const SOLID = kindsThatAre("solid");
@@ -18,29 +20,29 @@ const SIZES: Record<string, string[]> = {
 
 /** What a thing is, in a word or two. */
 function kindOf(row: Row): string {
-  const { form, lattice, rake_deg: rake, span_deg: span, pose, seating } = row.body as Record<string, unknown>;
-  if (row.kind === "figure") return `${String(pose)} figure`;
-  if (row.kind === "crowd") return seating === "rows" ? "crowd in rows" : "standing crowd";
-  if (row.kind === "deck") return String((row.body as { made?: string }).made ?? "deck");
-  if (row.kind === "piece") return String((row.body as { piece?: string }).piece);
+  if (row.kind === "figure") return `${row.body.pose ?? "standing"} figure`;
+  if (row.kind === "crowd") return row.body.seating === "rows" ? "crowd in rows" : "standing crowd";
+  if (row.kind === "deck") return row.body.made ?? "deck";
+  if (row.kind === "piece") return row.body.piece ?? row.kind;
   if (row.kind !== "truss") return row.kind;
+  const { form, lattice, rake_deg: rake, span_deg: span } = row.body;
   const what = form === "upright" ? "boom" : form === "arc" ? (Number(span) >= 360 ? "ring" : "arc") : lattice === "pipe" ? "pipe" : "truss";
-  return Math.abs(Number(rake)) > 1e-6 ? `raked ${what}` : what;
+  return Math.abs(Number(rake ?? 0)) > 1e-6 ? `raked ${what}` : what;
 }
 
 function sizeOf(row: Row, system: "metric" | "imperial", scene: Record<string, unknown>): string {
   if (row.kind === "crowd") return `${Object.keys(scene).filter((id) => id.startsWith(`${row.id}/`)).length} people`;
   const keys = row.kind === "truss" && row.body.form === "arc" ? ["diameter_m", "section_m"] : (SIZES[row.kind] ?? []);
-  return keys.map((key) => length(Number(row.body[key]), system)).join(" × ");
+  return keys.map((key) => length(Number(valueOf(row, key)), system)).join(" × ");
 }
 
 export function SiteBench() {
   const objects = useShow((state) => state.objects);
-  const selection = useShow((state) => state.selection);
+  const selection = useSelection((state) => state.selection);
   const [layersOpen, setLayersOpen] = useState(false);
   const { system } = settings(objects);
   // What structures weigh by themselves, and what hangs on them.
-  const weights = useFetched<Record<string, Weight>>("structures") ?? {};
+  const weights = useFetched("structures", (show) => get("/api/shows/{show}/structures", { params: { path: { show } } })) ?? {};
   const weightOf = (row: Row) => {
     const found = weights[row.id];
     return found ? `${found.own_kg.toFixed(0)}${found.fixtures_kg ? ` + ${found.fixtures_kg.toFixed(0)}` : ""} kg` : "";
@@ -49,10 +51,10 @@ export function SiteBench() {
   const [sought, setSought] = useState("");
   const rows = Object.values(objects)
     .filter((row) => isA(row.kind, "solid"))
-    .filter((row) => matches(sought, [called(row), kindOf(row), row.kind, row.layer ? called(objects[row.layer]) : "", String(row.body.group ?? "")]))
+    .filter((row) => matches(sought, [called(row), kindOf(row), row.kind, row.layer ? called(objects[row.layer]) : "", String(valueOf(row, "group") ?? "")]))
     .sort((a, b) => SOLID.indexOf(a.kind) - SOLID.indexOf(b.kind) || a.ord - b.ord);
   const at = (row: Row, axis: "x" | "y" | "z") => {
-    const position = row.body.position as [number, number, number] | undefined;
+    const position = placeOf(row);
     return position ? coordinate(position["xyz".indexOf(axis)] as number, axis, system) : "";
   };
   return (
@@ -75,11 +77,11 @@ export function SiteBench() {
             { title: "Name", cell: (row) => called(row), sort: (row) => called(row) },
             { title: "Kind", cell: kindOf, sort: kindOf },
             { title: "Layer", cell: (row) => (row.layer ? called(objects[row.layer]) : ""), sort: (row) => (row.layer ? called(objects[row.layer]) : "") },
-            { title: "Group", cell: (row) => String(row.body.group ?? ""), sort: (row) => String(row.body.group ?? "") },
+            { title: "Group", cell: (row) => String(valueOf(row, "group") ?? ""), sort: (row) => String(valueOf(row, "group") ?? "") },
             { title: "Size", numeric: true, cell: (row) => sizeOf(row, system, scene) },
             { title: "Weight", numeric: true, cell: weightOf, sort: (row) => -((weights[row.id]?.own_kg ?? 0) + (weights[row.id]?.fixtures_kg ?? 0)) },
             ...(["x", "y", "z"] as const).map((axis, k) => ({
-              title: ["SL / SR", "US / DS", "Height"][k] as string, numeric: true, cell: (row: Row) => at(row, axis), sort: (row: Row) => (row.body.position as number[] | undefined)?.[k] ?? 1e6,
+              title: ["SL / SR", "US / DS", "Height"][k] as string, numeric: true, cell: (row: Row) => at(row, axis), sort: (row: Row) => placeOf(row)?.[k] ?? 1e6,
             })),
           ]}
         />

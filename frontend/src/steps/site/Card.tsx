@@ -1,25 +1,26 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
+import { choices } from "../../kinds";
 import { Action, Choice, Input, Section, Segments, Sign } from "../../kit/controls";
 import { ArrangeGuide } from "../../show/ArrangeGuide";
 import { BodyFields } from "../../show/BodyFields";
-import { choices } from "../../kinds";
 import { CardHead, Readiness } from "../../show/CardHead";
 import { leaveDrawing, outlineNow, useDrawing } from "../../show/drawing";
+import { edit, leaveGhost, preview, useGhost } from "../../show/edits";
 import { many } from "../../show/format";
-import { edit, leaveGhost, preview, useShow } from "../../show/store";
+import { useSelection } from "../../show/selection";
 import type { EditArgs } from "../../show/types";
 import { useForm } from "../../show/useForm";
 import { areaOf } from "../../stage/tools/draw";
 import { Arrange } from "./Arrange";
 import { BaseDrawing } from "./BaseDrawing";
 import { Begin } from "./Begin";
-import { DrawOutline } from "./DrawOutline";
-import { Load } from "./Load";
-import { MeshFile } from "./MeshFile";
 import { CrowdWishes } from "./CrowdWishes";
 import { Datums } from "./Datums";
+import { DrawOutline } from "./DrawOutline";
+import { Load } from "./Load";
 import { MeshFacts } from "./MeshFacts";
+import { MeshFile } from "./MeshFile";
 import { Redraw } from "./Redraw";
 import { Thinning } from "./Thinning";
 
@@ -102,7 +103,7 @@ const LINES: Record<Making, Line[]> = {
 const DRAWN: readonly Making[] = ["deck", "wall", "panel", "crowd"];
 
 export function SiteCard() {
-  const selection = useShow((state) => state.selection);
+  const selection = useSelection((state) => state.selection);
   return (
     <>
       <CardHead none="The site" />
@@ -184,7 +185,7 @@ function Form({ making }: { making: Making }) {
   const corners = outlineNow({ shape, corners: clicked, closed });
   // An outline that is drawn anew is another thing than one to be added.
   const on = inHand && !editing;
-  const ghosts = useShow((state) => state.ghost?.scene.length ?? 0);
+  const ghosts = useGhost((state) => state.ghost?.scene.length ?? 0);
   const kind = KIND[making];
   const drawable = DRAWN.includes(making);
   const drawn = on && drawable && (closed || (making === "wall" && corners.length > 1));

@@ -1,12 +1,14 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { Action, Section } from "../../kit/controls";
+import { thing, useShow } from "../../show/document";
 import { pickPlace } from "../../show/drawing";
-import { edit, thing, useShow } from "../../show/store";
+import { edit } from "../../show/edits";
+import { useSelection } from "../../show/selection";
 
 /** What the selected crowds look at, and what they keep out of. */
 export function CrowdWishes() {
   const objects = useShow((state) => state.objects);
-  const selection = useShow((state) => state.selection);
+  const selection = useSelection((state) => state.selection);
   const crowds = selection.flatMap((id) => thing(objects, id, "crowd") ?? []);
   const first = crowds[0];
   if (!first) return null;

@@ -2,7 +2,7 @@ import { Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { Action, Input, Section, Sign } from "../../kit/controls";
 import { pickPlace } from "../../show/drawing";
-import { edit } from "../../show/store";
+import { edit } from "../../show/edits";
 
 const typed = (metres: number, positive: string, negative: string): string => `${metres < 0 ? negative : positive} ${Math.abs(metres).toFixed(3)}m`;
 

@@ -1,8 +1,8 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { Action, Segments, Sign } from "../../kit/controls";
+import { settings, useShow } from "../../show/document";
 import { beginDrawing, bendLast, bendThroughClick, closeOutline, drawShape, drawTyped, leaveDrawing, outlineNow, placeFirst, type Shape, takeBack, useDrawing } from "../../show/drawing";
-import { settings, useShow } from "../../show/store";
 import { areaOf } from "../../stage/tools/draw";
 
 const UNITS: Record<string, number> = { m: 1, mm: 0.001, cm: 0.01, ft: 0.3048, in: 0.0254, "'": 0.3048, '"': 0.0254 };

@@ -2,14 +2,16 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { Eye, EyeOff, Lock, LockOpen } from "lucide-react";
 import { useState } from "react";
 import { Action } from "../../kit/controls";
-import { edit, select, settings, things, useShow } from "../../show/store";
+import { settings, things, useShow } from "../../show/document";
+import { edit } from "../../show/edits";
+import { select, useSelection } from "../../show/selection";
 
 const quietly = (work: Promise<unknown>): void => void work.catch(() => undefined);
 
 /** The layers, in a drawer of the bench: shown, locked, the one that new things land on, how much is on each. */
 export function Layers() {
   const objects = useShow((state) => state.objects);
-  const selection = useShow((state) => state.selection);
+  const selection = useSelection((state) => state.selection);
   const [name, setName] = useState("");
   const active = settings(objects).active_layer;
   const layers = things(objects, "layer");

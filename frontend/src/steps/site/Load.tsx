@@ -1,16 +1,18 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { Action, Input, Section, Sign } from "../../kit/controls";
+import { get } from "../../show/api";
+import { settings, useShow } from "../../show/document";
+import { edit } from "../../show/edits";
 import { useFetched } from "../../show/fetched";
 import { length, many } from "../../show/format";
-import { edit, settings, thing, useShow } from "../../show/store";
-import type { Load as LoadOut } from "../../show/types";
+import { useOnly } from "../../show/selected";
 
 /** What hangs on a structure and what it comes to at its points, spread evenly: an estimate, no proof. */
 export function Load() {
-  const truss = useShow((state) => (state.selection.length === 1 ? thing(state.objects, state.selection[0], "truss") : undefined));
+  const truss = useOnly("truss");
   const { system } = useShow((state) => settings(state.objects));
-  const load = useFetched<LoadOut>(truss ? `structures/${truss.id}/load` : null);
+  const load = useFetched(truss?.id ?? null, (show, id) => get("/api/shows/{show}/structures/{thing}/load", { params: { path: { show, thing: id } } }));
   const [over, setOver] = useState("");
   const [wrong, setWrong] = useState("");
   if (!truss || !load) return null;

@@ -1,13 +1,16 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { Action, Field, Input, Section, Sign } from "../../kit/controls";
-import { getJson } from "../../show/api";
-import { edit, leaveGhost, preview, thing, useShow } from "../../show/store";
+import { get } from "../../show/api";
+import { useShow } from "../../show/document";
+import { edit, leaveGhost, preview } from "../../show/edits";
+import { editAtLength } from "../../show/jobs";
+import { useOnly } from "../../show/selected";
 import type { MeshFacts as Facts } from "../../show/types";
 
 /** A set piece out of a file: how heavy it is, made lighter with what that costs, and how much light each material gives back. */
 export function MeshFacts() {
-  const mesh = useShow((state) => (state.selection.length === 1 ? thing(state.objects, state.selection[0], "mesh") : undefined));
+  const mesh = useOnly("mesh");
   const show = useShow((state) => state.id);
   const [facts, setFacts] = useState<Facts | null>(null);
   const [triangles, setTriangles] = useState("");
@@ -16,7 +19,7 @@ export function MeshFacts() {
   const id = mesh?.id;
   useEffect(() => {
     let alive = true;
-    if (id) void getJson<Facts>(`/api/shows/${show}/meshes/${id}`).then((found) => alive && setFacts(found), () => undefined);
+    if (id) void get("/api/shows/{show}/meshes/{thing}", { params: { path: { show, thing: id } } }).then((found) => alive && setFacts(found), () => undefined);
     return () => {
       alive = false;
       leaveGhost();
@@ -30,7 +33,7 @@ export function MeshFacts() {
   };
   const take = (count: string) => {
     setWrong("");
-    void edit("simplify mesh", { id: mesh.id, triangles: count }, { quiet: true }).then(() => { setSaid(""); leaveGhost(); }, told);
+    void editAtLength("simplify mesh", { id: mesh.id, triangles: count }).then(() => { setSaid(""); leaveGhost(); }, told);
   };
   return (
     <Section title="Its mesh">

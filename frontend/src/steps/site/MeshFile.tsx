@@ -1,9 +1,10 @@
 import { Box } from "@chakra-ui/react";
 import { useState } from "react";
 import { Action, Choice, FileField, Input, Section, Sign } from "../../kit/controls";
-import { postFile } from "../../show/api";
+import { sendFile } from "../../show/api";
+import { settings, useShow } from "../../show/document";
+import { edit } from "../../show/edits";
 import { length } from "../../show/format";
-import { edit, settings, useShow } from "../../show/store";
 import type { MeshPreview } from "../../show/types";
 
 const UNITS: Record<string, number> = { m: 1, cm: 0.01, mm: 0.001, in: 0.0254, ft: 0.3048 };
@@ -22,7 +23,7 @@ export function MeshFile() {
     setRead(null);
     setWrong("");
     try {
-      const found = await postFile<MeshPreview>(`/api/shows/${show}/meshes`, file);
+      const found = await sendFile("/api/shows/{show}/meshes", { show }, file);
       setRead(found);
       setUp(found.up === "y" ? "y" : "z");
       setUnit("m");

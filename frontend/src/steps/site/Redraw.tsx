@@ -1,14 +1,16 @@
-import { isA } from "../../kinds";
 import { Box, Flex } from "@chakra-ui/react";
 import { useState } from "react";
+import { isA } from "../../kinds";
 import { Action, Section, Sign } from "../../kit/controls";
+import { useShow } from "../../show/document";
 import { cornersFor, dropCorner, editOutline, leaveDrawing, outlineOf, useDrawing } from "../../show/drawing";
-import { edit, useShow } from "../../show/store";
+import { edit } from "../../show/edits";
+import { useSelection } from "../../show/selection";
 import { areaOf } from "../../stage/tools/draw";
 
 /** The outline of what is selected, taken in hand: corners dragged, lines cut, corners taken out, or set further out. */
 export function Redraw() {
-  const selection = useShow((state) => state.selection);
+  const selection = useSelection((state) => state.selection);
   const objects = useShow((state) => state.objects);
   const { on, editing, corners, closed } = useDrawing();
   const [by, setBy] = useState("0.5m");

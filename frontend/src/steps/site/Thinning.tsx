@@ -1,6 +1,8 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { Action, Section } from "../../kit/controls";
-import { edit, things, useShow } from "../../show/store";
+import { things, useShow } from "../../show/document";
+import { edit } from "../../show/edits";
+import { editAtLength } from "../../show/jobs";
 
 /** How many people the crowds come to, and how few will do for the named viewpoints. */
 export function Thinning() {
@@ -18,7 +20,7 @@ export function Thinning() {
         {shown} people are drawn{out ? `, ${out} are left out` : ""}. {views ? "Those nobody would miss from the named viewpoints can be left out." : "Name a viewpoint in Review to see how few will do."}
       </Box>
       <Flex gap="6px">
-        <Action height="24px" disabled={!views} onClick={() => void edit("thin crowds", {}).catch(() => undefined)}>Thin for {views === 1 ? "1 viewpoint" : `${views} viewpoints`}</Action>
+        <Action height="24px" disabled={!views} onClick={() => void editAtLength("thin crowds", {}).catch(() => undefined)}>Thin for {views === 1 ? "1 viewpoint" : `${views} viewpoints`}</Action>
         {out > 0 && <Action look="quiet" height="24px" onClick={() => void edit("thin crowds", { all: true }).catch(() => undefined)}>Bring everybody back</Action>}
       </Flex>
     </Section>

@@ -1,11 +1,20 @@
-import { getBytes, getJson, postJson } from "./api";
+import { create } from "zustand";
+import { get, getBytes } from "./api";
+import { hearConsole, readConsole } from "./console";
 import { FrameReader, type Scaling } from "./frames";
-import { applyUpdate, hearFindings, load, useShow, who } from "./store";
+import { applyUpdate, at, hearFindings, load, useShow } from "./document";
+import { seen } from "./edits";
+import { hearJobs, readJobs } from "./jobs";
 import { hearPresence } from "./presence";
-import type { ConsoleEvent, EditResult, FindingsEvent, GhostOut, OpenedEvent, PatchEvent, PresenceEvent, SignalEvent, Update } from "./types";
+import type { ConsoleEvent, FindingsEvent, GhostOut, JobsEvent, OpenedEvent, PatchEvent, PresenceEvent, SignalEvent, Update } from "./types";
 
-type Event = SignalEvent | PatchEvent | ConsoleEvent | Update | PresenceEvent | OpenedEvent | FindingsEvent;
+type Event = SignalEvent | PatchEvent | ConsoleEvent | Update | PresenceEvent | OpenedEvent | FindingsEvent | JobsEvent;
 type Listener = (picture: string, values: Float32Array, left?: number) => void;
+
+/** The live socket: whether it is open, what comes in, and the levels that are watched. */
+export const useLink = create<{ connected: boolean; patch: PatchEvent | null; signal: SignalEvent | null; watching: number | null; levels: Uint8Array | null }>(() => ({
+  connected: false, patch: null, signal: null, watching: null, levels: null,
+}));
 
 /** Frames go straight from the socket to the stage; React never sees them. */
 const listeners = new Set<Listener>();
@@ -37,45 +46,52 @@ function hear(event: Event): void {
   else if (event.event === "patch") {
     scaling = { rig: event.rig, scale: event.scale, offset: event.offset };
     latest.clear();
-    useShow.setState({ patch: event });
-  } else if (event.event === "signal") useShow.setState({ signal: event });
+    useLink.setState({ patch: event });
+  } else if (event.event === "signal") useLink.setState({ signal: event });
   else if (event.event === "findings") hearFindings(event);
-  else if (event.event === "console") useShow.setState({ console: event });
+  else if (event.event === "console") hearConsole(event);
+  else if (event.event === "jobs") hearJobs(event.jobs);
   else if (event.event === "presence") hearPresence(event);
   // Another show: nothing of this page belongs to it.
   else if (event.event === "opened" && event.id !== useShow.getState().id) location.reload();
 }
 
+/** The open show and all that is beside it. */
+export async function loadAll(): Promise<void> {
+  await load();
+  await Promise.all([readConsole(), readJobs()]);
+}
+
 /** Keep the live socket open: with a fresh ticket each time, also after desk or live process were restarted. */
 export async function stayConnected(): Promise<void> {
   try {
-    const { url, ticket } = await getJson<{ url: string; ticket: string }>(`/api/shows/${useShow.getState().id}/ticket`);
+    const { url, ticket } = await get("/api/shows/{show}/ticket", at());
     const reader = new FrameReader();
     const opened = new WebSocket(`${url}?ticket=${ticket}`);
     opened.binaryType = "arraybuffer";
     opened.onopen = () => {
       wait = 250;
       socket = opened;
-      useShow.setState({ connected: true });
-      watchLevels(useShow.getState().watching);
+      useLink.setState({ connected: true });
+      watchLevels(useLink.getState().watching);
       // What happened while nobody listened.
-      if (opens++ > 0) void load().catch(() => undefined);
+      if (opens++ > 0) void loadAll().catch(() => undefined);
     };
     opened.onmessage = (message: MessageEvent<string | ArrayBuffer>) => {
       if (typeof message.data === "string") return hear(JSON.parse(message.data) as Event);
       const read = reader.read(message.data, scaling);
       if (read.kind === "frame") deliver("live", read.values, read.left);
-      else if (read.kind === "levels" && read.universe === useShow.getState().watching) {
-        useShow.setState({ levels: read.levels });
+      else if (read.kind === "levels" && read.universe === useLink.getState().watching) {
+        useLink.setState({ levels: read.levels });
       }
     };
     opened.onclose = () => {
       if (socket === opened) socket = null;
-      useShow.setState({ connected: false });
+      useLink.setState({ connected: false });
       again();
     };
   } catch {
-    useShow.setState({ connected: false });
+    useLink.setState({ connected: false });
     again();
   }
 }
@@ -87,17 +103,17 @@ function again(): void {
 
 /** Ask for the levels of one universe, or of none. */
 export function watchLevels(universe: number | null): void {
-  useShow.setState({ watching: universe, ...(universe === null ? { levels: null } : {}) });
+  useLink.setState({ watching: universe, ...(universe === null ? { levels: null } : {}) });
   if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify({ watch: universe }));
 }
 
-/** Fetch the picture of a look by itself, for a pane that compares. */
 /** What stands elsewhere in a look than it does now: its carriers with all that is on them; null: nothing. */
 export async function fetchLookStand(look: string): Promise<{ solids: GhostOut["scene"]; mounts: GhostOut["mounts"] } | null> {
-  const result = await postJson<EditResult>(`/api/shows/${useShow.getState().id}/edits`, { kind: "play look", args: { id: look }, who, preview: true });
+  const result = await seen("play look", { id: look });
   return result.ghost ? { solids: result.ghost.scene, mounts: result.ghost.mounts } : null;
 }
 
+/** Fetch the picture of a look by itself, for a pane that compares. */
 export async function fetchLookPicture(look: string): Promise<void> {
   const data = await getBytes(`/api/shows/${useShow.getState().id}/looks/${look}/frame`);
   const read = new FrameReader().read(data, scaling);

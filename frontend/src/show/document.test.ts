@@ -2,11 +2,14 @@ import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Row, Update } from "./types";
 
 vi.stubGlobal("localStorage", { getItem: () => "me", setItem: () => undefined });
-const { applyUpdate, called, hearFindings, edit, keptCarriers, preview, select, settings, things, useShow, dismiss, notify } = await import("./store");
+const { applyUpdate, called, hearFindings, keptCarriers, settings, things, useShow } = await import("./document");
+const { edit, preview, useGhost } = await import("./edits");
+const { dismiss, notify, useMessages } = await import("./messages");
+const { select, useSelection } = await import("./selection");
 const { Refused } = await import("./api");
 
 function row(id: string, kind: string, body: Record<string, unknown> = {}, ord = 0): Row {
-  return { id, kind, parent: null, layer: null, ord, rev: 0, body };
+  return { id, kind, parent: null, layer: null, ord, rev: 0, body } as unknown as Row;
 }
 
 function update(rev: number, changes: Update["changes"], who = "you"): Update {
@@ -22,8 +25,14 @@ function answering(status: number, body: unknown) {
   return answer;
 }
 
+/** Which path was asked for first. */
+const called_at = (asked: ReturnType<typeof answering>): string => new URL((asked.mock.calls[0]?.[0] as Request).url).pathname;
+
 beforeEach(() => {
-  useShow.setState({ rev: 4, id: "s", objects: { a: row("a", "deck", { name: "Deck 1" }) }, scene: {}, mounts: {}, selection: ["a"], undo: null, notices: [], ghost: null });
+  useShow.setState({ rev: 4, id: "s", objects: { a: row("a", "deck", { name: "Deck 1" }) }, scene: {}, mounts: {}, undo: null });
+  useSelection.setState({ selection: ["a"] });
+  useMessages.setState({ notices: [], said: [] });
+  useGhost.setState({ ghost: null });
 });
 afterEach(() => vi.unstubAllGlobals());
 
@@ -39,7 +48,7 @@ describe("updates", () => {
   it("take removed things out of the selection", () => {
     applyUpdate(update(5, [{ before: row("a", "deck"), after: null }]));
     expect(useShow.getState().objects).toEqual({});
-    expect(useShow.getState().selection).toEqual([]);
+    expect(useSelection.getState().selection).toEqual([]);
   });
 
   it("of others leave one's own undo alone", () => {
@@ -62,7 +71,7 @@ describe("updates", () => {
   it("load the show anew when one was missed", () => {
     const asked = answering(200, []);
     applyUpdate(update(9, []));
-    expect(asked).toHaveBeenCalledWith("/api/shows", undefined);
+    expect(called_at(asked)).toBe("/api/shows");
     expect(useShow.getState().rev).toBe(4);
   });
 });
@@ -71,10 +80,11 @@ describe("edits", () => {
   it("say who does them and on which show, and apply their own update", async () => {
     const asked = answering(200, { rev: 5, sentence: "Do", select: ["b"], report: ["One cannot reach."], update: update(5, [{ before: null, after: row("b", "deck") }], "me") });
     await edit("remove", { ids: ["x"] }, { select: true });
-    const sent = JSON.parse((asked.mock.calls[0]?.[1] as { body: string }).body) as Record<string, unknown>;
+    const sent = (await (asked.mock.calls[0]?.[0] as Request).clone().json()) as Record<string, unknown>;
+    expect(called_at(asked)).toBe("/api/shows/s/edits");
     expect(sent).toEqual({ kind: "remove", args: { ids: ["x"] }, who: "me", base_rev: 4 });
-    expect(useShow.getState().selection).toEqual(["b"]);
-    expect(useShow.getState().notices.map((notice) => notice.text)).toEqual(["One cannot reach."]);
+    expect(useSelection.getState().selection).toEqual(["b"]);
+    expect(useMessages.getState().notices.map((notice) => notice.text)).toEqual(["One cannot reach."]);
   });
 
   it("that are refused keep the field and the reason", async () => {
@@ -82,13 +92,13 @@ describe("edits", () => {
     const refused = await edit("add deck", { width: "wide" }, { quiet: true }).catch((wrong: unknown) => wrong);
     expect(refused).toBeInstanceOf(Refused);
     expect(refused).toMatchObject({ message: "“wide” is not a length.", field: "width", status: 400 });
-    expect(useShow.getState().notices).toEqual([]);
+    expect(useMessages.getState().notices).toEqual([]);
   });
 
   it("say so when the desk is gone", async () => {
     vi.stubGlobal("fetch", vi.fn().mockRejectedValue(new TypeError("gone")));
     await edit("remove", { ids: ["a"] }).catch(() => undefined);
-    expect(useShow.getState().notices[0]?.text).toContain("cannot be reached");
+    expect(useMessages.getState().notices[0]?.text).toContain("cannot be reached");
   });
 
   it("previewed become a ghost, and the latest asked wins", async () => {
@@ -101,7 +111,7 @@ describe("edits", () => {
     await second;
     answers[0]?.(ghost("first"));
     expect(await first).toBeNull();
-    expect(useShow.getState().ghost?.note).toBe("second");
+    expect(useGhost.getState().ghost?.note).toBe("second");
   });
 });
 
@@ -117,15 +127,15 @@ describe("reading the document", () => {
     select(["x"]);
     select(["y", "z"], true);
     select(["y"], true);
-    expect(useShow.getState().selection).toEqual(["x", "z"]);
+    expect(useSelection.getState().selection).toEqual(["x", "z"]);
   });
 
   it("puts messages away", () => {
     notify("Hello", "wrong");
-    const [notice] = useShow.getState().notices;
+    const [notice] = useMessages.getState().notices;
     dismiss(notice?.id ?? 0);
-    expect(useShow.getState().notices).toEqual([]);
-    expect(useShow.getState().said[0]?.text).toBe("Hello");
+    expect(useMessages.getState().notices).toEqual([]);
+    expect(useMessages.getState().said[0]?.text).toBe("Hello");
   });
 });
 

@@ -1,0 +1,97 @@
+import { create } from "zustand";
+import { get, post, sendFile } from "./api";
+import { applyUpdate, at, useShow, who } from "./document";
+import { notify, refused } from "./messages";
+import { useSelection } from "./selection";
+import type { EditArgs, EditResult, GhostOut, HistoryEntry, Point, TypePreview } from "./types";
+
+/** What an edit would come to, drawn as a ghost. */
+export type ShownGhost = GhostOut & { note: string; order: string[]; numbered: boolean };
+export const useGhost = create<{ ghost: ShownGhost | null }>(() => ({ ghost: null }));
+
+interface How {
+  /** Select what it made. */
+  select?: boolean;
+  /** A refusal is shown by whoever asked. */
+  quiet?: boolean;
+  /** The report is shown by whoever asked. */
+  tellsItself?: boolean;
+}
+
+/** Do an edit. Its report is shown; what it made is selected where `select` says so. Throws Refused. */
+export async function edit<K extends keyof EditArgs>(kind: K, args: EditArgs[K], how: How = {}): Promise<EditResult> {
+  let result: EditResult;
+  const selected = useSelection.getState().selection.join();
+  try {
+    result = await post("/api/shows/{show}/edits", { ...at(), body: { kind, args, who, base_rev: useShow.getState().rev } });
+  } catch (wrong) {
+    throw refused(wrong, how.quiet);
+  }
+  if (result.update) applyUpdate(result.update);
+  // Whoever has selected something else meanwhile keeps that.
+  if (how.select && useSelection.getState().selection.join() === selected) useSelection.setState({ selection: result.select ?? [] });
+  if (!how.tellsItself) for (const line of result.report ?? []) notify(line, "attention");
+  return result;
+}
+
+/** What an edit would come to, as it is answered; nothing is stored or drawn. Throws Refused. */
+export function seen<K extends keyof EditArgs>(kind: K, args: EditArgs[K]): Promise<EditResult> {
+  return post("/api/shows/{show}/edits", { ...at(), body: { kind, args, who, preview: true } });
+}
+
+let previews = 0;
+/** What an edit would come to, as a ghost on the stage. The latest asked wins: null for the others. Throws Refused. */
+export async function preview<K extends keyof EditArgs>(kind: K, args: EditArgs[K], note: string | ((result: EditResult) => string) = "", numbered = false): Promise<EditResult | null> {
+  const mine = ++previews;
+  try {
+    const result = await seen(kind, args);
+    if (mine !== previews) return null;
+    const said = typeof note === "string" ? note : note(result);
+    useGhost.setState({ ghost: result.ghost ? { ...result.ghost, note: said, order: result.select ?? [], numbered } : null });
+    return result;
+  } catch (wrong) {
+    if (mine === previews) useGhost.setState({ ghost: null });
+    throw refused(wrong, true);
+  }
+}
+
+export function leaveGhost(): void {
+  previews += 1;
+  useGhost.setState({ ghost: null });
+}
+
+export const getHistory = (): Promise<HistoryEntry[]> => get("/api/shows/{show}/history", at());
+export const getPoints = (): Promise<Point[]> => get("/api/shows/{show}/points", at());
+
+export async function namePoint(name: string): Promise<Point[]> {
+  try {
+    return await post("/api/shows/{show}/points", { ...at(), body: { name } });
+  } catch (wrong) {
+    throw refused(wrong);
+  }
+}
+
+/** Do what changes the show by its history, and say what it was. */
+async function told(asked: Promise<EditResult>): Promise<void> {
+  try {
+    const result = await asked;
+    if (result.update) applyUpdate(result.update);
+    notify(result.sentence);
+  } catch (wrong) {
+    refused(wrong);
+  }
+}
+
+/** Bring the show back to a restore point, or to how it was after an entry of the history. */
+export const goBack = (to: { point: number } | { seq: number }): Promise<void> => told(post("/api/shows/{show}/back", { ...at(), body: { who, ...to } }));
+export const undo = (): Promise<void> => told(post("/api/shows/{show}/undo", { ...at(), body: { who } }));
+export const redo = (): Promise<void> => told(post("/api/shows/{show}/redo", { ...at(), body: { who } }));
+
+/** Read a GDTF file: described first, added when `add` says so. Throws Refused. */
+export async function takeType(file: File, add: boolean): Promise<TypePreview> {
+  try {
+    return await sendFile("/api/shows/{show}/types", { show: useShow.getState().id }, file, `?who=${encodeURIComponent(who)}&preview=${!add}`);
+  } catch (wrong) {
+    throw refused(wrong);
+  }
+}
