@@ -22,6 +22,7 @@ export default tseslint.config(
     plugins: { "react-hooks": hooks },
     rules: {
       ...hooks.configs.recommended.rules,
+      "@typescript-eslint/no-unused-vars": ["error", { argsIgnorePattern: "^_" }],
       // No colour is written in a component: tokens of kit/theme.ts.
       "no-restricted-syntax": ["error", { selector: "JSXAttribute Literal[value=/^#[0-9a-fA-F]{3,8}$/]", message: "Use a colour token of kit/theme.ts." }],
     },

@@ -7,6 +7,7 @@ from multiprocessing import get_context
 
 import pytest
 
+from tests.processes import wait_for
 from zarfwright.core.mesh import box
 from zarfwright.core.scene import solids
 from zarfwright.formats.gdtf import write_gdtf
@@ -149,3 +150,47 @@ def test_another_process_draws_the_same_show(desk):
 
 def mesh_keys(show):
     return [solid.mesh.key for solid in solids(show, show.items.values())]
+
+
+def test_what_is_dragged_goes_to_the_picture_and_is_stored_once(desk):
+    fixture_type, _, asset = kept_gdtf(desk, "heron.gdtf", write_gdtf(heron()))
+    kind = desk.edit("me", "add type", {"name": fixture_type.name, "maker": "Q", "asset": asset})["select"][0]
+    lamp = desk.edit("me", "place free", {"type": kind, "position": [0, 0, 5]})["select"][0]
+    desk.feed.live = live = Driven()
+    before, entries = desk.session.rev, len(desk.session.history())
+    for n in range(100):
+        desk.preview("me", "hold values", {"ids": [lamp], "values": {"dimmer": n / 100}}, live=True)
+    assert [hands[lamp]["dimmer"] for hands in live.hands] == [n / 100 for n in range(100)]
+    assert desk.show.items[lamp].body.hands == {}
+    # Another drags another thing meanwhile: each keeps its own.
+    desk.edit("another", "add deck", {"name": "Between"})
+    desk.edit("me", "hold values", {"ids": [lamp], "values": {"dimmer": 0.5}})
+    assert live.hands[-1] == {lamp: {"dimmer": 0.5}}
+    assert desk.feed.gestures == {}
+    assert (desk.session.rev, len(desk.session.history())) == (before + 2, entries + 2)
+    # One undo takes all of it back.
+    desk.undo("me")
+    assert desk.show.items[lamp].body.hands == {}
+
+
+def test_a_gesture_of_somebody_who_is_gone_is_let_go(desk, monkeypatch):
+    monkeypatch.setattr("zarfwright.web.desk.gestures.GESTURE_S", 0.1)
+    fixture_type, _, asset = kept_gdtf(desk, "heron.gdtf", write_gdtf(heron()))
+    kind = desk.edit("me", "add type", {"name": fixture_type.name, "maker": "Q", "asset": asset})["select"][0]
+    lamp = desk.edit("me", "place free", {"type": kind, "position": [0, 0, 5]})["select"][0]
+    desk.feed.live = live = Driven()
+    desk.preview("me", "hold values", {"ids": [lamp], "values": {"dimmer": 1.0}}, live=True)
+    assert live.hands == [{lamp: {"dimmer": 1.0}}]
+    wait_for(lambda: live.hands[-1] == {}, "the gesture to be let go")
+
+
+class Driven(Slow):
+    """Keeps what hands it is driven with."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.hands = []
+
+    def drive(self, look, hands, follow):
+        if hands is not None:
+            self.hands.append(hands)

@@ -100,7 +100,7 @@ def test_the_pointer_reads_lux_and_distance_and_two_clicks_measure(program, pers
     person.click_place([-3.0, 1.0, 1.1], "side")
     person.click_place([2.0, 1.0, 1.1], "side")
     measured = wait_for(lambda: person.driver.execute_script(
-        "const m = window.zarfwrightStage.measured; return m && m.done ? m.from.distanceTo(m.to) : null"
+        "const m = window.zarfwrightStage.tools.measure.measured; return m && m.done ? m.from.distanceTo(m.to) : null"
     ), "a length")  # fmt: skip
     assert measured == pytest.approx(5.0, abs=0.1)
     wait_for(lambda: f"Measured {measured:.2f} m" in foot(person), "the status line to say it")

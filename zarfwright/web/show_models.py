@@ -16,12 +16,14 @@ class MeshPath(BaseModel):
 
 
 class EditRequest(Who):
-    """`kind` is a key of EditArgs, `args` its value. With `preview`, nothing is stored."""
+    """`kind` is a key of EditArgs, `args` its value. With `preview`, nothing is stored. With `live` as well, the picture
+    shows what it would hold by hand until this person's next edit or for some seconds: a slider that is dragged."""
 
     kind: str
     args: dict[str, Any]
     base_rev: int | None = None
     preview: bool = False
+    live: bool = False
 
 
 class Row(BaseModel):
@@ -172,6 +174,7 @@ class Update(Standing):
 
 class Ghost(BaseModel):
     objects: list[Row]
+    camera: CameraOut
     scene: list[SolidOut]
     mounts: dict[str, MountOut]
     bodies: list[BodyOut] = []

@@ -49,7 +49,7 @@ def edit_show(path: ShowPath, body: EditRequest) -> Response:
     """Do an edit, or see what it would come to."""
     desk = desk_of(path.show)
     if body.preview:
-        return json_response(desk.preview(body.who, body.kind, body.args))
+        return json_response(desk.preview(body.who, body.kind, body.args, body.live))
     return json_response(desk.edit(body.who, body.kind, body.args, body.base_rev))
 
 

@@ -1,8 +1,9 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { X } from "lucide-react";
 import { Action, Field, Keys, Level, Progress, Section, Segments, Sign } from "../kit/controls";
+import { useDragged } from "../kit/dragged";
 import { type Settings, settings, useShow } from "../show/document";
-import { edit } from "../show/edits";
+import { edit, gesture } from "../show/edits";
 import { many } from "../show/format";
 import { pinShadows, runSelfTest, setLabels, setWish, togglePicture, usePicture } from "../show/picture";
 import { useSelection } from "../show/selection";
@@ -78,14 +79,14 @@ export function PicturePanel() {
       <ExposureSection show={show} />
       <Section title="In the air">
         <Field label="Haze, 1/m" value={String(show.haze_per_m)} onCommit={put("haze_per_m")} />
-        <Level label="Unevenness" value={show.haze_uneven} onChange={(haze_uneven) => change({ haze_uneven })} />
+        <Level label="Unevenness" value={show.haze_uneven} onMove={(haze_uneven) => gesture("set show", { haze_uneven })} onChange={(haze_uneven) => change({ haze_uneven })} />
         <Field label="Bloom" value={String(show.bloom)} onCommit={put("bloom")} />
       </Section>
       <Section title="Apart from the show">
         <Field label="Work light, lx" value={String(show.work_light_lx)} onCommit={put("work_light_lx")} />
         <Field label="House light, lx" value={String(show.house_light_lx)} onCommit={put("house_light_lx")} />
-        <Colour label="Behind, low" value={show.background_low} onChange={(background_low) => change({ background_low })} />
-        <Colour label="Behind, high" value={show.background_high} onChange={(background_high) => change({ background_high })} />
+        <Colour label="Behind, low" value={show.background_low} onMove={(background_low) => gesture("set show", { background_low })} onChange={(background_low) => change({ background_low })} />
+        <Colour label="Behind, high" value={show.background_high} onMove={(background_high) => gesture("set show", { background_high })} onChange={(background_high) => change({ background_high })} />
       </Section>
       <Section title="Numbers on the picture">
         <Tick label="On bodies" checked={labels.bodies} onChange={(bodies) => setLabels({ bodies })} />
@@ -213,13 +214,14 @@ function Tick({ label, checked, onChange }: { label: string; checked: boolean; o
   );
 }
 
-function Colour({ label, value, onChange }: { label: string; value: string; onChange: (to: string) => void }) {
+function Colour({ label, value, onMove, onChange }: { label: string; value: string; onMove: (to: string) => void; onChange: (to: string) => void }) {
+  const dragged = useDragged(value, onMove, onChange);
   return (
     <chakra.label display="flex" alignItems="center" gap="8px" fontSize="12px" color="dim" py="3px">
       <Box width="88px">{label}</Box>
-      <chakra.input type="color" aria-label={label} value={value} width="42px" height="20px" border="1px solid" borderColor="line" bg="ink1" onChange={(event) => onChange(event.target.value)} />
+      <chakra.input type="color" aria-label={label} value={dragged.value} width="42px" height="20px" border="1px solid" borderColor="line" bg="ink1" {...dragged.on((text) => text)} />
       <Box fontFamily="mono" fontSize="11px">
-        {value}
+        {dragged.value}
       </Box>
     </chakra.label>
   );

@@ -16,6 +16,7 @@ import { putAt, takeInHand } from "../show/put";
 import { select, useSelection } from "../show/selection";
 import { Stage } from "../stage/Stage";
 import type { Pane, Shade, Vec3, ViewName } from "../stage/data";
+import { putPlace } from "../stage/tools/picking";
 import { QUALITIES } from "../stage/light/quality";
 import { offScale } from "./PicturePanel";
 import { useStageFeed } from "./stageFeed";
@@ -65,7 +66,7 @@ function dropType(event: React.DragEvent<HTMLCanvasElement>): void {
   if (!type || !stage || !pane) return;
   event.preventDefault();
   takeInHand({ type, mode: "" });
-  putAt(stage.putPlace(pane, x, y, false), "click");
+  putAt(putPlace(stage, pane, x, y, false), "click");
 }
 
 /** Set the height of the one thing selected by the handle on its top. */
@@ -97,7 +98,7 @@ export function StageView() {
     const stage = new Stage(canvas.current, overlay.current, theme, { mesh: (key) => getBytes(`/api/meshes/${key}`), gobo: (key) => getBytes(`/api/gobos/${key}`), web: (key) => getBytes(`/api/webs/${key}`) }, {
       onSelect: (ids, add) => select(ids.filter(takeable), add),
       onAim: (point) => {
-        stage.setAimMark(point);
+        stage.tools.aim.mark(point);
         void edit("aim at", { ids: useSelection.getState().selection, point }).catch(() => undefined);
       },
       onPointer: (place) => usePanes.setState({ pointer: place, active: place.pane }),
@@ -122,7 +123,7 @@ export function StageView() {
     });
     const stopDrawing = useDrawing.subscribe((drawing) => {
       const { on, plane, corners, closed, next, why } = drawing;
-      stage.setDrawn(on ? { plane, corners: outlineNow(drawing), points: corners, closed, next, why } : null);
+      stage.tools.draw.show(on ? { plane, corners: outlineNow(drawing), points: corners, closed, next, why } : null);
     });
     const stopFrames = onFrame((picture, values, left) => stage.setFrame(picture, values, left));
     const measure = new ResizeObserver(([entry]) => entry && stage.resize(entry.contentRect.width, entry.contentRect.height));

@@ -1,4 +1,5 @@
 import { useEffect, useRef } from "react";
+import type { Tool } from "../stage/data";
 import { leaveShop } from "../shop/state";
 import { leaveArrange, setArrange, takeArrange, useArrange } from "../show/arranging";
 import { settings, useShow } from "../show/document";
@@ -11,27 +12,22 @@ import { goTo, select, useSelection } from "../show/selection";
 import { STEPS } from "../show/types";
 import { homeView } from "./views";
 
-/** The keys of all steps, as `?` lists them. */
-export const KEYS: [string, string][] = [
-  ["Alt+1 to Alt+8", "Go to a step"],
-  ["Ctrl+K", "Find a thing or do a command"],
-  ["Ctrl+Z, Ctrl+Shift+Z", "Undo, redo"],
-  ["Z", "Frame the selection"],
-  ["W", "Work light up or down"],
-  ["E", "The picture: quality, exposure, haze"],
-  ["L", "Numbers: on bodies, where beams land, none"],
-  ["M", "Measure between two places"],
-  ["V, then P F B S L R C", "Plan, front, back, stage, from SL, from SR, section"],
-  ["B", "Put the bench away, or bring it back"],
-  ["Enter, R", "While arranging: take it, the other way round"],
-  ["Delete", "Remove what is selected"],
-  ["Escape", "Leave the tool, then the selection"],
-  ["Drag on the stage", "A box: selects what is inside; with Shift what it touches, with Ctrl added"],
-  ["Right drag or Alt+drag", "Look round the place under the pointer"],
-  ["Middle drag or Space+drag", "Shift the view"],
-  ["Wheel", "Nearer or further, to the pointer"],
-  ["?", "These keys"],
-];
+interface Binding {
+  /** As they are written: `Ctrl+Shift+Z`, `Delete`, `?`. */
+  keys: string[];
+  /** What the list of keys says; none: it is said with another. */
+  says?: string;
+  act: (opens: Opens) => void;
+  /** Only while that is so; else the key does nothing here. */
+  when?: () => boolean;
+  /** Also while something is typed. */
+  always?: boolean;
+}
+
+interface Opens {
+  find: () => void;
+  help: () => void;
+}
 
 function typing(target: EventTarget | null): boolean {
   return target instanceof HTMLInputElement || target instanceof HTMLSelectElement || target instanceof HTMLTextAreaElement;
@@ -48,44 +44,84 @@ export function removeSelected(): void {
   if (ids.length) void edit("remove", { ids }).catch(() => undefined);
 }
 
-export function useKeys(open: { find: () => void; help: () => void }): void {
-  const view = useRef(false);
+/** How each tool is left; the others are by taking the one that selects. */
+const LEAVE: Partial<Record<Tool, () => void>> = { draw: leaveDrawing, put: letGo, guide: leaveArrange, select: () => select([]) };
+
+function leaveTool(): void {
+  const { tool } = usePanes.getState();
+  const leave = LEAVE[tool];
+  if (leave) leave();
+  else usePanes.setState({ tool: "select" });
+}
+
+const arranging = (): boolean => useArrange.getState().on;
+const VIEWS = ["P", "F", "B", "S", "L", "R", "C"];
+const FIRST = "V";
+
+const BINDINGS: Binding[] = [
+  ...STEPS.map((step, i): Binding => ({ keys: [`Alt+${i + 1}`], always: true, act: () => { leaveShop(); goTo(step); } })),
+  { keys: ["Ctrl+K"], says: "Find a thing or do a command", always: true, act: (opens) => opens.find() },
+  { keys: ["Ctrl+Z"], act: () => void undo() },
+  { keys: ["Ctrl+Shift+Z"], act: () => void redo() },
+  { keys: ["Z"], says: "Frame the selection", act: () => usePanes.getState().stage?.frameSelection(usePanes.getState().active) },
+  { keys: ["W"], says: "Work light up or down", act: toggleWorkLight },
+  { keys: ["E"], says: "The picture: quality, exposure, haze", act: togglePicture },
+  { keys: ["L"], says: "Numbers: on bodies, where beams land, none", act: nextLabels },
+  { keys: ["M"], says: "Measure between two places", act: toggleMeasure },
+  ...VIEWS.map((view): Binding => ({ keys: [`${FIRST} ${view}`], act: () => homeView(view.toLowerCase()) })),
+  { keys: ["B"], says: "Put the bench away, or bring it back", act: () => usePanes.setState({ benchShown: !usePanes.getState().benchShown }) },
+  { keys: ["Enter"], when: arranging, act: takeArrange },
+  { keys: ["R"], when: arranging, act: () => setArrange({ reverse: !useArrange.getState().args.reverse }) },
+  { keys: ["Delete"], says: "Remove what is selected", act: removeSelected },
+  { keys: ["Escape"], says: "Leave the tool, then the selection", act: leaveTool },
+  { keys: ["?"], says: "These keys", act: (opens) => opens.help() },
+];
+
+/** What is done with several keys, or with the pointer, in the words of the list. */
+const MORE: [string, string][] = [
+  ["Alt+1 to Alt+8", "Go to a step"],
+  ["Ctrl+Z, Ctrl+Shift+Z", "Undo, redo"],
+  [`${FIRST}, then ${VIEWS.join(" ")}`, "Plan, front, back, stage, from SL, from SR, section"],
+  ["Enter, R", "While arranging: take it, the other way round"],
+  ["Drag on the stage", "A box: selects what is inside; with Shift what it touches, with Ctrl added"],
+  ["Right drag or Alt+drag", "Look round the place under the pointer"],
+  ["Middle drag or Space+drag", "Shift the view"],
+  ["Wheel", "Nearer or further, to the pointer"],
+];
+
+/** The keys of all steps, as `?` lists them. */
+export const KEYS: [string, string][] = [...MORE.slice(0, 1), ...BINDINGS.flatMap((one): [string, string][] => (one.says ? [[one.keys.join(", "), one.says]] : [])), ...MORE.slice(1)];
+
+/** A press as bindings write it. Digits are those of the keyboard's row, whatever Alt makes of them. */
+export function written(event: Pick<KeyboardEvent, "key" | "code" | "altKey" | "ctrlKey" | "metaKey" | "shiftKey">): string {
+  const digit = /^Digit(\d)$/.exec(event.code)?.[1];
+  const key = event.altKey && digit ? digit : event.key.length === 1 ? event.key.toUpperCase() : event.key;
+  const letter = /^[A-Z]$/.test(key);
+  return [event.ctrlKey || event.metaKey ? "Ctrl" : "", event.altKey ? "Alt" : "", event.shiftKey && letter ? "Shift" : "", key].filter(Boolean).join("+");
+}
+
+/** What a press does, after the one before it (`V`); null: nothing here. */
+export function bound(press: string, before: string, whileTyping: boolean): Binding | null {
+  const both = before ? `${before} ${press}` : press;
+  return BINDINGS.find((one) => one.keys.includes(both) && (one.always || !whileTyping) && (one.when?.() ?? true)) ?? null;
+}
+
+export function useKeys(open: Opens): void {
   const opens = useRef(open);
   useEffect(() => {
     opens.current = open;
   });
   useEffect(() => {
+    let before = "";
     const press = (event: KeyboardEvent) => {
-      const ctrl = event.ctrlKey || event.metaKey;
-      const key = event.key.toLowerCase();
-      if (event.altKey && /^Digit[1-8]$/.test(event.code)) {
-        leaveShop();
-        goTo(STEPS[Number(event.code.slice(5)) - 1] as (typeof STEPS)[number]);
-      } else if (ctrl && key === "k") opens.current.find();
-      else if (typing(event.target)) return;
-      else if (ctrl && key === "z") void (event.shiftKey ? redo() : undo());
-      else if (ctrl || event.altKey) return;
-      else if (view.current) {
-        view.current = false;
-        homeView(key);
-      } else if (key === "v") view.current = true;
-      else if (key === "z") usePanes.getState().stage?.frameSelection(usePanes.getState().active);
-      else if (key === "w") toggleWorkLight();
-      else if (key === "e") togglePicture();
-      else if (key === "l") nextLabels();
-      else if (key === "m") toggleMeasure();
-      else if (key === "b") usePanes.setState({ benchShown: !usePanes.getState().benchShown });
-      else if (key === "r" && useArrange.getState().on) setArrange({ reverse: !useArrange.getState().args.reverse });
-      else if (key === "enter" && useArrange.getState().on) takeArrange();
-      else if (key === "delete") removeSelected();
-      else if (key === "escape") {
-        if (usePanes.getState().tool === "draw") leaveDrawing();
-        else if (usePanes.getState().tool === "put") letGo();
-        else if (usePanes.getState().tool === "guide") leaveArrange();
-        else if (usePanes.getState().tool !== "select") usePanes.setState({ tool: "select" });
-        else select([]);
-      } else if (key === "?") opens.current.help();
-      else return;
+      const busy = typing(event.target);
+      const now = written(event);
+      // Shift alone, while it is held for what comes.
+      if (["Shift", "Control", "Alt", "Meta"].includes(event.key)) return;
+      const found = bound(now, busy ? "" : before, busy) ?? (before ? bound(now, "", busy) : null);
+      before = !busy && now === FIRST && !before ? FIRST : "";
+      if (!found && !before) return;
+      found?.act(opens.current);
       event.preventDefault();
     };
     window.addEventListener("keydown", press);

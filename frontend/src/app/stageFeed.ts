@@ -3,7 +3,7 @@ import { isA } from "../kinds";
 import { shapeOf, useArrange } from "../show/arranging";
 import { called, keptCarriers, settings, thing, things, useShow } from "../show/document";
 import { readUnderlay, useUnderlay } from "../show/drawing";
-import { type ShownGhost, useGhost } from "../show/edits";
+import { type ShownGhost, useGesture, useGhost } from "../show/edits";
 import { stageLabels } from "../show/labels";
 import { fetchLookPicture, fetchLookStand, latestFrames, useLink } from "../show/link";
 import { comparing, usePanes } from "../show/panes";
@@ -57,10 +57,13 @@ export function useStageFeed(): void {
   const patch = useLink((state) => state.patch);
   const selection = useSelection((state) => state.selection);
   const ghost = useGhost((state) => state.ghost);
-  const camera = useShow((state) => state.camera);
+  // What is dragged just now stands for what the document has.
+  const dragged = useGesture();
+  const stored = useShow((state) => state.camera);
+  const camera = dragged.camera ?? stored;
   const { wish, labels, pinned } = usePicture();
   const pointer = usePanes((state) => state.pointer);
-  const show = settings(objects);
+  const show = useMemo(() => ({ ...settings(objects), ...dragged.show }), [objects, dragged.show]);
 
   const mounted = useMemo<Mounted[]>(
     () =>
@@ -128,7 +131,7 @@ export function useStageFeed(): void {
   const rails = useShow((state) => state.rails);
   useEffect(() => stage?.setRails(rails as Record<string, RailLine[]>), [stage, rails]);
   const arranging = useArrange();
-  useEffect(() => stage?.setGuide(arranging.on ? shapeOf(arranging.args) : null), [stage, arranging]);
+  useEffect(() => stage?.tools.guide.show(arranging.on ? shapeOf(arranging.args) : null), [stage, arranging]);
   const step = useSelection((state) => state.step);
   // Handles are for those who build; who looks at the picture sees the picture.
   const building = step === "site" || step === "hang";

@@ -1,4 +1,5 @@
 import { Box, chakra, Flex, type HTMLChakraProps, useRecipe } from "@chakra-ui/react";
+import { useDragged } from "./dragged";
 import { type ReactNode, useEffect, useId, useRef, useState } from "react";
 
 type Look = "main" | "plain" | "quiet" | "on";
@@ -210,24 +211,16 @@ export function Segments<T extends string>({ name, value, options, onChange }: {
 }
 
 /** A value from 0 to 1, in percent. */
-export function Level({ label, value, onChange }: { label: string; value: number; onChange: (value: number) => void }) {
+export function Level({ label, value, onMove, onChange }: { label: string; value: number; onMove?: (value: number) => void; onChange: (value: number) => void }) {
   const id = useId();
+  const dragged = useDragged(value, onMove, onChange);
+  const percent = Math.round(dragged.value * 100);
   return (
     <Labelled label={label} htmlFor={id}>
       <Flex align="center" gap="8px">
-        <chakra.input
-          id={id}
-          type="range"
-          min={0}
-          max={100}
-          value={Math.round(value * 100)}
-          accentColor="{colors.brass}"
-          flex="1"
-          minWidth="0"
-          onChange={(event) => onChange(Number(event.target.value) / 100)}
-        />
+        <chakra.input id={id} type="range" min={0} max={100} value={percent} accentColor="{colors.brass}" flex="1" minWidth="0" {...dragged.on((text) => Number(text) / 100)} />
         <Box fontFamily="mono" fontSize="12px" width="38px" textAlign="right">
-          {Math.round(value * 100)} %
+          {percent} %
         </Box>
       </Flex>
     </Labelled>

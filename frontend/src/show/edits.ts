@@ -3,7 +3,7 @@ import { get, post, sendFile } from "./api";
 import { applyUpdate, at, useShow, who } from "./document";
 import { notify, refused } from "./messages";
 import { useSelection } from "./selection";
-import type { EditArgs, EditResult, GhostOut, HistoryEntry, Point, TypePreview } from "./types";
+import type { EditArgs, EditResult, GhostOut, HistoryEntry, Point, ShowDocument, Thing, TypePreview } from "./types";
 
 /** What an edit would come to, drawn as a ghost. */
 export type ShownGhost = GhostOut & { note: string; order: string[]; numbered: boolean };
@@ -28,6 +28,7 @@ export async function edit<K extends keyof EditArgs>(kind: K, args: EditArgs[K],
     throw refused(wrong, how.quiet);
   }
   if (result.update) applyUpdate(result.update);
+  endGesture();
   // Whoever has selected something else meanwhile keeps that.
   if (how.select && useSelection.getState().selection.join() === selected) useSelection.setState({ selection: result.select ?? [] });
   if (!how.tellsItself) for (const line of result.report ?? []) notify(line, "attention");
@@ -53,6 +54,42 @@ export async function preview<K extends keyof EditArgs>(kind: K, args: EditArgs[
     if (mine === previews) useGhost.setState({ ghost: null });
     throw refused(wrong, true);
   }
+}
+
+/** What is dragged just now in place of what the document has: settings of the show, and how they expose. */
+export const useGesture = create<{ show: Thing<"show">["body"] | null; camera: ShowDocument["camera"] | null }>(() => ({ show: null, camera: null }));
+
+let next: (() => Promise<void>) | null = null;
+let busy = false;
+
+/** Let the picture show an edit while a slider or handle is dragged: nothing is stored. One is on its way at a time, and
+ * the latest is what comes next. The edit that ends it takes its place. */
+export function gesture<K extends keyof EditArgs>(kind: K, args: EditArgs[K]): void {
+  next = async () => {
+    const { ghost } = await post("/api/shows/{show}/edits", { ...at(), body: { kind, args, who, preview: true, live: true } });
+    const row = ghost?.objects.find((one) => one.kind === "show") as Thing<"show"> | undefined;
+    if (row && ghost && next !== ended) useGesture.setState({ show: row.body, camera: ghost.camera });
+  };
+  if (!busy) void work();
+}
+
+const ended = (): Promise<void> => Promise.resolve();
+
+async function work(): Promise<void> {
+  busy = true;
+  while (next && next !== ended) {
+    const now = next;
+    next = null;
+    await now().catch(() => undefined);
+  }
+  next = null;
+  busy = false;
+}
+
+/** The gesture is over: its edit has been made, or it was given up. */
+function endGesture(): void {
+  next = busy ? ended : null;
+  useGesture.setState({ show: null, camera: null });
 }
 
 export function leaveGhost(): void {

@@ -1,5 +1,5 @@
 import * as THREE from "three";
-import type { Body, CarrierMark, Drawn, Exposure, Ghost, GuideShape, LabelChoice, Mounted, Pane, PatchInfo, PutPlace, RailLine, Solid, StageEvents, StageLabels, Tool, Vec3 } from "./data";
+import type { Body, CarrierMark, Exposure, Ghost, LabelChoice, Mounted, Pane, PatchInfo, RailLine, Solid, StageEvents, StageLabels, Tool, Vec3 } from "./data";
 import { Drawing } from "./drawing";
 import { GoboStore, WebStore } from "./light/gobos";
 import type { Forecast, StepName, Wish } from "./light/quality";
@@ -10,12 +10,19 @@ import { Landings } from "./scene/landings";
 import { MeshStore } from "./scene/meshes";
 import { Solids } from "./scene/solids";
 import { type Stand, Stands } from "./scene/stands";
-import { type Handle, handlesOfSelection } from "./tools/handles";
-import { inBox, putPlace, thingAt } from "./tools/picking";
-import { type Measure, type OthersSelection, Overlay, type OverlayPane, project, type SelectBox, type StageTheme } from "./tools/overlay";
+import { AimTool } from "./tools/aim";
+import { ArrangeTool } from "./tools/arrange";
+import { MeasureTool } from "./tools/measure";
+import { OutlineTool } from "./tools/outline";
+import { PutTool } from "./tools/put";
+import { SelectTool } from "./tools/select";
+import { inBox, thingAt } from "./tools/picking";
+import { type OthersSelection, Overlay } from "./tools/overlay";
 import { Pointer } from "./tools/pointer";
+import { project, type StageTheme } from "./tools/sheet";
+import type { StageTool, Surface } from "./tools/tool";
 import { cameraFor, frame, type Viewpoint } from "./view/cameras";
-import { Panes } from "./view/panes";
+import { Panes, type ShownPane } from "./view/panes";
 
 const TELL_MS = 500;
 
@@ -43,26 +50,21 @@ export class Stage {
   private bodies: Body[] = [];
   private selected: ReadonlySet<string> = new Set();
   ghostNow: Ghost | null = null;
-  private handles: Handle[] = [];
   private movable = false;
   private tall = false;
   private others: OthersSelection[] = [];
   private hovered: string | null = null;
   private handleHot: string | null = null;
-  private aimAt: THREE.Vector3 | null = null;
   private labels: LabelChoice = { bodies: false, landings: false };
-  private measure: Measure | null = null;
-  private drawn: Drawn | null = null;
-  private box: SelectBox | null = null;
   rails: Readonly<Record<string, readonly RailLine[]>> = {};
-  private guide: GuideShape | null = null;
   carriers: readonly CarrierMark[] = [];
   /** The panes where what is drawn over the picture is to be drawn again. */
   private readonly overStale = new Set<string>();
   private raf = 0;
   private ratio = 1;
   private toldAt = 0;
-  tool: Tool = "select";
+  readonly tools: { select: SelectTool; aim: AimTool; measure: MeasureTool; draw: OutlineTool; put: PutTool; guide: ArrangeTool };
+  tool: StageTool;
   /** Counts what was asked to be drawn; equals `settled` when all of it is on screen. */
   asked = 0;
   settled = 0;
@@ -84,6 +86,9 @@ export class Stage {
     this.stands = new Stands(this.state, this.solids);
     this.gobos = new GoboStore(sources.gobo, () => this.invalidate());
     this.webs = new WebStore(sources.web, () => this.invalidate());
+    const selecting = new SelectTool(this);
+    this.tools = { select: selecting, aim: new AimTool(this), measure: new MeasureTool(this), draw: new OutlineTool(this), put: new PutTool(this), guide: new ArrangeTool(this, selecting) };
+    this.tool = selecting;
     this.start();
     this.pointer = new Pointer(this, overlayCanvas);
     canvas.addEventListener("webglcontextlost", (event) => {
@@ -128,7 +133,7 @@ export class Stage {
     this.touchOverlay(panes);
   }
 
-  private touchOverlay(panes = this.panes.ids): void {
+  touchOverlay(panes = this.panes.ids): void {
     this.asked += 1;
     for (const pane of panes) this.overStale.add(pane);
   }
@@ -243,26 +248,11 @@ export class Stage {
     this.invalidate();
   }
 
-  setAimMark(point: Vec3 | null): void {
-    this.aimAt = point ? new THREE.Vector3(...point) : null;
-    this.touchOverlay();
-  }
-
   /** The rails that fixtures are put on. */
   setRails(rails: Readonly<Record<string, readonly RailLine[]>>): void {
     this.rails = rails;
     this.overlay.rails = rails;
     this.touchOverlay();
-  }
-
-  /** The guide that is drawn while things are arranged, or none. */
-  setGuide(guide: GuideShape | null): void {
-    this.guide = guide;
-    this.touchOverlay();
-  }
-
-  get guideNow(): GuideShape | null {
-    return this.guide;
   }
 
   setCarriers(marks: readonly CarrierMark[]): void {
@@ -275,22 +265,6 @@ export class Stage {
     this.touchOverlay();
   }
 
-  /** Where a fixture would be put (tools/picking.ts). */
-  putPlace(pane: OverlayPane, x: number, y: number, free: boolean): PutPlace {
-    return putPlace(this, pane, x, y, free);
-  }
-
-  setBox(box: SelectBox | null): void {
-    this.box = box;
-    this.touchOverlay();
-  }
-
-  /** An outline that is being drawn, or none. */
-  setDrawn(drawn: Drawn | null): void {
-    this.drawn = drawn;
-    this.touchOverlay();
-  }
-
   /** Lines that lie under the work in plan: x, y, x, y ... in metres each. */
   setUnderlay(lines: readonly (readonly number[])[]): void {
     this.overlay.setUnderlay(lines);
@@ -298,21 +272,9 @@ export class Stage {
   }
 
   setTool(tool: Tool): void {
-    this.tool = tool;
-    if (tool !== "aim") this.aimAt = null;
-    if (tool !== "measure") this.setMeasure(null);
+    if (this.tool !== this.tools[tool]) this.tool.leave();
+    this.tool = this.tools[tool];
     this.touchOverlay();
-  }
-
-  /** A length between two places, while it is drawn and after. */
-  setMeasure(measure: Measure | null): void {
-    this.measure = measure;
-    this.events.onMeasured(measure ? measure.from.distanceTo(measure.to) : null);
-    this.touchOverlay();
-  }
-
-  get measured(): Measure | null {
-    return this.measure;
   }
 
   /** Whether a pane is on its way to a viewpoint. */
@@ -322,19 +284,15 @@ export class Stage {
 
   setHover(over: string | null, handle: string | null): void {
     // Aiming at a place takes the place, not the thing: nothing lights up then.
-    const id = this.tool === "select" ? over : null;
+    const id = this.tool.lights ? over : null;
     if (id === this.hovered && handle === this.handleHot) return;
     this.hovered = id;
     this.handleHot = handle;
     this.touchOverlay();
   }
 
-  placeHandles(): void {
-    this.handles = handlesOfSelection(this, this.selected, this.movable, this.tall);
-  }
-
-  get activeHandles(): Handle[] {
-    return this.handles;
+  private placeHandles(): void {
+    this.tools.select.place(this.selected, this.movable, this.tall, this.tool === this.tools.select);
   }
 
   // Views
@@ -374,15 +332,15 @@ export class Stage {
   }
 
   /** The panes as they lie now, in CSS pixels. */
-  layout(): OverlayPane[] {
+  layout(): ShownPane[] {
     return this.panes.layout();
   }
 
-  paneAt(x: number): OverlayPane | undefined {
+  paneAt(x: number): ShownPane | undefined {
     return this.layout().find((pane) => x >= pane.left && x < pane.left + pane.width);
   }
 
-  ray(pane: OverlayPane, x: number, y: number): THREE.Raycaster {
+  ray(pane: ShownPane, x: number, y: number): THREE.Raycaster {
     const caster = new THREE.Raycaster();
     caster.firstHitOnly = true;
     const at = new THREE.Vector2(((x - pane.left) / pane.width) * 2 - 1, 1 - ((y - pane.top) / pane.height) * 2);
@@ -391,17 +349,17 @@ export class Stage {
   }
 
   /** The surface under a place of the stage, and whose it is. */
-  surfaceAt(pane: OverlayPane, x: number, y: number): { point: THREE.Vector3; normal: THREE.Vector3; id: string; distance: number } | null {
+  surfaceAt(pane: ShownPane, x: number, y: number): Surface | null {
     return this.stands.within(pane.pane.picture, () => this.solids.hit(this.ray(pane, x, y)));
   }
 
   /** What a click would take (tools/picking.ts). */
-  thingAt(pane: OverlayPane, x: number, y: number): string | null {
+  thingAt(pane: ShownPane, x: number, y: number): string | null {
     return this.stands.within(pane.pane.picture, () => thingAt(this, pane, x, y));
   }
 
   /** What a box takes: what is wholly inside of it, or what it touches (tools/picking.ts). */
-  inBox(pane: OverlayPane, from: { x: number; y: number }, to: { x: number; y: number }, touching: boolean): string[] {
+  inBox(pane: ShownPane, from: { x: number; y: number }, to: { x: number; y: number }, touching: boolean): string[] {
     return this.stands.within(pane.pane.picture, () => inBox(this, pane, from, to, touching));
   }
 
@@ -430,16 +388,14 @@ export class Stage {
     }
   }
 
-  private drawOverlay(layout: OverlayPane[]): void {
+  private drawOverlay(layout: ShownPane[]): void {
     this.placeHandles();
     this.overlay.draw(
       layout,
       this.overStale,
       {
         stands: this.stands, mounted: this.mounted, state: this.state, solids: this.solids, landings: this.landings, selected: this.selected, others: this.others, hovered: this.hovered,
-        ghost: this.ghostNow, handles: this.tool === "select" ? this.handles : [], handleHot: this.handleHot, aimAt: this.aimAt,
-        guide: this.guide, carriers: this.carriers,
-        labels: this.labels, measure: this.measure, drawn: this.drawn, box: this.box, lost: this.drawing === null || this.drawing.renderer.getContext().isContextLost(),
+        ghost: this.ghostNow, handleHot: this.handleHot, carriers: this.carriers, tools: Object.values(this.tools), labels: this.labels, lost: this.drawing === null || this.drawing.renderer.getContext().isContextLost(),
       },
       this.ratio,
     );

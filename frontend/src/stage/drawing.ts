@@ -12,7 +12,7 @@ import type { BeamState } from "./scene/beams";
 import type { Landings } from "./scene/landings";
 import type { Solids } from "./scene/solids";
 import type { Stands } from "./scene/stands";
-import type { OverlayPane } from "./tools/overlay";
+import type { ShownPane } from "./view/panes";
 
 const CLOCK_S = 4096;
 const STILL_AFTER_MS = 350;
@@ -127,7 +127,7 @@ export class Drawing {
     return ((performance.timeOrigin + now) / 1000 + this.clockOffset) % CLOCK_S;
   }
 
-  shotOf(pane: OverlayPane, ratio: number, quality: PaneShot["quality"], now: number, atRest = true): PaneShot {
+  shotOf(pane: ShownPane, ratio: number, quality: PaneShot["quality"], now: number, atRest = true): PaneShot {
     return {
       camera: pane.camera, x: Math.floor(pane.left * ratio), y: 0, width: Math.max(2, Math.floor(pane.width * ratio)),
       height: Math.max(2, Math.floor(pane.height * ratio)), picture: pane.pane.picture, shade: pane.pane.shade, quality, atRest,
@@ -204,7 +204,7 @@ export class Drawing {
   }
 
   /** Draw what is stale, a slice at a time. Returns whether a picture was finished. */
-  draw(layout: OverlayPane[], now: number): boolean {
+  draw(layout: ShownPane[], now: number): boolean {
     this.noteMotion(layout, now);
     // However long a change has waited for its turn, it is shown coarsely and at once before it is drawn whole.
     const still = now - this.movedAt > STILL_AFTER_MS && this.movedAt <= this.begunAt;
@@ -220,7 +220,7 @@ export class Drawing {
     return this.slice(this.job);
   }
 
-  private mayPolish(layout: OverlayPane[], still: boolean): boolean {
+  private mayPolish(layout: ShownPane[], still: boolean): boolean {
     const whole = this.refined && this.drawn === "Depth" && this.share === 1 && this.governor.wish.step === "auto";
     return still && whole && layout.some(({ pane }) => pane.shade === "lit") && this.polished < this.polish.most && this.polishMs < this.polish.ms;
   }
@@ -244,7 +244,7 @@ export class Drawing {
     return mean;
   }
 
-  private begin(layout: OverlayPane[], now: number, still: boolean): Job {
+  private begin(layout: ShownPane[], now: number, still: boolean): Job {
     this.renderer.info.reset();
     this.begunAt = performance.now();
     const auto = this.governor.wish.step === "auto";
@@ -274,7 +274,7 @@ export class Drawing {
   }
 
   /** Draws pane after pane; gives the name of each when it is done. */
-  private *panesOf(shots: { pane: OverlayPane; shot: PaneShot }[]): Generator<string, void, void> {
+  private *panesOf(shots: { pane: ShownPane; shot: PaneShot }[]): Generator<string, void, void> {
     for (const { pane, shot } of shots) {
       this.light.seed(shot.mean?.count ?? 0);
       const steps: Steps = this.light.steps(shot);
@@ -312,7 +312,7 @@ export class Drawing {
   }
 
   /** Panes whose picture moves by itself (strobes, turning wheels, a blend from frame to frame, drifting haze, the eye). */
-  private noteMotion(layout: OverlayPane[], now: number): void {
+  private noteMotion(layout: ShownPane[], now: number): void {
     const shape = layout.map((pane) => `${pane.pane.id}:${pane.left}:${pane.width}:${pane.height}`).join();
     if (shape !== this.shape) this.touch(layout.map((pane) => pane.pane.id));
     this.shape = shape;
@@ -354,7 +354,7 @@ export class Drawing {
   }
 
   /** A pane's picture at a size of its own, as PNG: at once, or as a still of many samples. */
-  picture(pane: OverlayPane, camera: PaneShot["camera"], options: StillOptions & { still: boolean }): Promise<Blob> {
+  picture(pane: ShownPane, camera: PaneShot["camera"], options: StillOptions & { still: boolean }): Promise<Blob> {
     return this.alone(async () => {
       const { width, height } = options;
       const now = performance.now();
@@ -384,7 +384,7 @@ export class Drawing {
   }
 
   /** Measure each step on this show as it is shown now; at most a minute in all. */
-  selfTest(layout: OverlayPane[], onProgress: (share: number, step: StepName) => void): Promise<Forecast[]> {
+  selfTest(layout: ShownPane[], onProgress: (share: number, step: StepName) => void): Promise<Forecast[]> {
     return this.alone(async () => {
       const forecasts: Forecast[] = [];
       for (const [i, step] of STEPS.entries()) {

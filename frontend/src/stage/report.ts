@@ -1,9 +1,16 @@
 import * as THREE from "three";
-import type { Vec3 } from "./data";
+import type { Ghost, Mounted, Vec3 } from "./data";
+import type { Drawing } from "./drawing";
 import { QUALITIES, type StepName } from "./light/quality";
-import type { Stage } from "./Stage";
+import type { BeamState } from "./scene/beams";
+import type { Solids } from "./scene/solids";
+import type { Stands } from "./scene/stands";
+import type { ArrangeTool } from "./tools/arrange";
+import type { Overlay } from "./tools/overlay";
+import type { SelectTool } from "./tools/select";
+import type { ShownPane } from "./view/panes";
 import { handlesOf } from "./tools/guide";
-import { project } from "./tools/overlay";
+import { project } from "./tools/sheet";
 
 /** What is drawn now, for tests: beams with place, direction and candela, panes, and how long frames take. */
 export interface StageReport {
@@ -37,7 +44,28 @@ export interface StageReport {
   handles: { name: string; places: ({ x: number; y: number } | null)[] }[];
 }
 
-export function report(stage: Stage): StageReport {
+/** What a report is made of. */
+export interface Reported {
+  readonly drawing: Drawing | null;
+  readonly state: BeamState;
+  readonly solids: Solids;
+  readonly stands: Stands;
+  readonly mounted: readonly Mounted[];
+  readonly overlay: Overlay;
+  readonly asked: number;
+  readonly settled: number;
+  readonly gliding: boolean;
+  readonly overlayDirty: boolean;
+  readonly othersShown: readonly { name: string }[];
+  readonly tools: { select: SelectTool; guide: ArrangeTool };
+  readonly ghostNow: Ghost | null;
+  layout(): ShownPane[];
+  ray(pane: ShownPane, x: number, y: number): THREE.Raycaster;
+  where(pane: string, p: Vec3): { x: number; y: number } | null;
+  invalidate(): void;
+}
+
+export function report(stage: Reported): StageReport {
   const layout = stage.layout();
   const { drawing } = stage;
   return {
@@ -62,8 +90,8 @@ export function report(stage: Stage): StageReport {
       ),
     })),
     handles: [
-      ...stage.activeHandles.map((handle) => ({ name: handle.name, places: layout.map((pane) => handle.ends(pane)?.to ?? null) })),
-      ...(stage.guideNow ? handlesOf(stage.guideNow) : []).map(({ name, at }) => ({ name: `guide ${name}`, places: layout.map((pane) => project(pane, new THREE.Vector3(...at))) })),
+      ...stage.tools.select.handles.map((handle) => ({ name: handle.name, places: layout.map((pane) => handle.ends(pane)?.to ?? null) })),
+      ...(stage.tools.guide.shape ? handlesOf(stage.tools.guide.shape) : []).map(({ name, at }) => ({ name: `guide ${name}`, places: layout.map((pane) => project(pane, new THREE.Vector3(...at))) })),
     ],
     ghosts: stage.ghostNow?.mounts.length ?? 0,
   };
@@ -80,7 +108,7 @@ export interface Probed {
   seen: Vec3;
 }
 
-export function probe(stage: Stage, paneId: string, p: Vec3, step: StepName = "Build", bounce = false): Probed | null {
+export function probe(stage: Reported, paneId: string, p: Vec3, step: StepName = "Build", bounce = false): Probed | null {
   const { drawing } = stage;
   const pane = stage.layout().find((one) => one.pane.id === paneId);
   const at = stage.where(paneId, p);
@@ -122,7 +150,7 @@ export interface Air {
   away: number[];
 }
 
-export function air(stage: Stage, paneId: string, step: StepName, kind: "plain" | "gate"): Air | null {
+export function air(stage: Reported, paneId: string, step: StepName, kind: "plain" | "gate"): Air | null {
   const { drawing } = stage;
   const pane = stage.layout().find((one) => one.pane.id === paneId);
   if (!drawing || !pane) return null;
@@ -140,7 +168,7 @@ export function air(stage: Stage, paneId: string, step: StepName, kind: "plain" 
 }
 
 /** Mean colour (0..255) over a small square of the canvas as it is shown, in CSS pixels from its top left. */
-export function pixels(stage: Stage, x: number, y: number, size: number): number[] {
+export function pixels(stage: Reported, x: number, y: number, size: number): number[] {
   if (!stage.drawing) return [0, 0, 0];
   const { renderer } = stage.drawing;
   const gl = renderer.getContext();

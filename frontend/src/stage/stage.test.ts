@@ -5,7 +5,8 @@ import { BeamState } from "./scene/beams";
 import { readMesh } from "./scene/meshes";
 import { broken } from "./tools/ghosts";
 import { handlesAt } from "./tools/handles";
-import { type OverlayPane, project } from "./tools/overlay";
+import type { ShownPane } from "./view/panes";
+import { project } from "./tools/sheet";
 import { cameraFor, frame, homeViewpoint, orbit, pan, type Viewpoint, zoom } from "./view/cameras";
 
 const FIELDS = Array.from({ length: 32 }, (_, i) => `field ${i}`);
@@ -96,7 +97,7 @@ describe("meshes", () => {
   });
 });
 
-function paneOf(viewpoint: Viewpoint): OverlayPane {
+function paneOf(viewpoint: Viewpoint): ShownPane {
   return {
     pane: { id: "main", view: viewpoint.view, picture: "live", share: 1, shade: "lit" }, viewpoint, camera: cameraFor(viewpoint, 2), left: 100, top: 0,
     width: 800, height: 400,

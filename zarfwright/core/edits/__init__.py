@@ -46,7 +46,7 @@ class Kind:
 
     model: type[Arguments]
     work: Callable[..., Edit]
-    """An EditFunction; with the answers as a further argument where there is something long."""
+    """From the show, the arguments and a maker of ids; with the answers as well where there is something long."""
     needs: Needs[Any] | None = None
     long: Long[Any] | None = None
 

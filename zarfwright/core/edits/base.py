@@ -25,7 +25,6 @@ class Arguments(BaseModel):
 
 
 A = TypeVar("A", bound=Arguments)
-A_contra = TypeVar("A_contra", bound=Arguments, contravariant=True)
 
 
 @dataclass(frozen=True)
@@ -36,12 +35,6 @@ class Edit:
     sentence: str
     select: tuple[str, ...] = ()
     report: tuple[str, ...] = ()
-
-
-class EditFunction(Protocol[A_contra]):
-    """The shape of every edit."""
-
-    def __call__(self, show: Show, args: A_contra, new_id: NewId, /) -> Edit: ...
 
 
 Values = dict[str, dict[str, float]]

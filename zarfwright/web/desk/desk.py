@@ -14,11 +14,13 @@ import orjson
 from zarfwright.core.edits import Prepared
 from zarfwright.core.mesh import MeshFile
 from zarfwright.core.readiness import counts
+from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Item, Show
 from zarfwright.core.types.model import FixtureType
 from zarfwright.web.desk import views
 from zarfwright.web.desk.feed import Feed, Values
 from zarfwright.web.desk.finder import Finder
+from zarfwright.web.desk.gestures import Gestures
 from zarfwright.web.desk.session import Applied, Session
 from zarfwright.web.desk.shelf import Shelf
 
@@ -72,6 +74,7 @@ class Desk:
         self.tried = Tried()
         self.session = Session(path, self._applied)
         self.around = Around(self.session, self.feed)
+        self.gestures = Gestures(self._gesture_over)
         self.finder = Finder(self.session.now, self.feed.tell)
 
     @property
@@ -104,14 +107,21 @@ class Desk:
         """Do an edit of which a job has done what takes long. Raises as `edit` does."""
         return _result(self.session.edit_prepared(who, kind, prepared, base_rev))
 
-    def preview(self, who: str, kind: str, args: dict[str, Any]) -> dict[str, Any]:
-        """What an edit would come to, as ghosts; nothing is stored. Its meshes are kept until that person's next."""
+    def preview(self, who: str, kind: str, args: dict[str, Any], live: bool = False) -> dict[str, Any]:
+        """What an edit would come to, as ghosts; nothing is stored. Its meshes are kept until that person's next. With
+        `live`, the picture shows what it would hold by hand, until that person's next edit or for some seconds."""
         show, rev, edit = self.session.see(kind, args, self.around)
         after = show.after(edit.changes)
         touched = {change.id for change in edit.changes}
         items = [change.after for change in edit.changes if change.after is not None]
         meshes: views.Meshes = {}
+        if live:
+            hands = {item.id: item.body.hands for item in items if isinstance(item.body, Fixture)}
+            with self.session.lock:
+                self.feed.gesture(self.show, who, hands)
+            self.gestures.goes_on(who)
         ghost = {
+            "camera": views.camera(after.settings),
             "objects": [views.item_out(item) for item in items],
             "scene": views.scene(after, items, meshes),
             "mounts": views.mounts_of(after, touched),
@@ -119,6 +129,12 @@ class Desk:
         }
         self.shelf.keep(f"preview of {who}", meshes)
         return {"rev": rev, "sentence": edit.sentence, "select": edit.select, "report": edit.report, "ghost": ghost}
+
+    def _gesture_over(self, who: str) -> None:
+        """Nothing has come after it: whoever dragged is gone, or has let go of it."""
+        with self.session.lock:
+            if who in self.feed.gestures:
+                self.feed.gesture(self.show, who, None)
 
     def undo(self, who: str) -> dict[str, Any]:
         """Take back one's own last edit. Raises JobError when there is none, Conflict when a later edit hangs on it."""
@@ -151,7 +167,7 @@ class Desk:
         }
         for gone in done.touched - show.items.keys():
             self.shelf.keep(gone, {})
-        self.feed.show_changed(show, kinds, done.touched)
+        self.feed.show_changed(show, kinds, done.touched, done.who)
         self.feed.tell(orjson.dumps(update).decode())
         return update
 

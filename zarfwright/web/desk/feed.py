@@ -32,6 +32,8 @@ class Feed:
         self.live: LivePicture | None = None
         self.rig_number = 0
         """Which rig the frames to come are of."""
+        self.gestures: dict[str, Values] = {}
+        """What people drag just now, by who they are: shown, not stored."""
         self._rows: list[list[Any]] | None = None
 
     def values(self) -> Values:
@@ -51,20 +53,38 @@ class Feed:
         """Tell the live process everything: it has just started, or another show is open."""
         if self.live is not None:
             self._rows = None
+            self.gestures.clear()
             self._patch(show)
             self.live.drive(look_values(show, show.settings.playing), hands_of(show), show.settings.follow_console)
 
-    def show_changed(self, show: Show, kinds: set[str], touched: set[str]) -> None:
-        """Tell the live process what it needs to know of an edit that touched these items, of these kinds."""
+    def show_changed(self, show: Show, kinds: set[str], touched: set[str], who: str) -> None:
+        """Tell the live process what it needs to know of somebody's edit that touched these items, of these kinds. What
+        they dragged before it is over."""
         if self.live is None:
             return
+        over = self.gestures.pop(who, None) is not None
         if kinds & {"fixture", "type"}:
             self._patch(show, anew="type" in kinds)
         playing = show.settings.playing
         look = look_values(show, playing) if SHOW_ID in touched or playing in touched else None
-        hands = hands_of(show) if "fixture" in kinds else None
+        hands = self._hands(show) if over or "fixture" in kinds else None
         if look is not None or hands is not None:
             self.live.drive(look, hands, show.settings.follow_console)
+
+    def gesture(self, show: Show, who: str, hands: Values | None) -> None:
+        """Show what somebody drags, over what is held by hand; None: no longer."""
+        if hands is None:
+            self.gestures.pop(who, None)
+        else:
+            self.gestures[who] = hands
+        if self.live is not None:
+            self.live.drive(None, self._hands(show), show.settings.follow_console)
+
+    def _hands(self, show: Show) -> Values:
+        held = hands_of(show)
+        for dragged in self.gestures.values():
+            held |= {fixture: values for fixture, values in dragged.items() if fixture in show.items}
+        return held
 
     def _patch(self, show: Show, anew: bool = False) -> None:
         rows = patched(show)

@@ -2,7 +2,8 @@ import * as THREE from "three";
 import type { Body, Ghost } from "../data";
 import type { BeamState } from "../scene/beams";
 import type { MeshStore } from "../scene/meshes";
-import { type OverlayPane, project, type StageTheme } from "./overlay";
+import type { ShownPane } from "../view/panes";
+import { project, type StageTheme } from "./sheet";
 
 /** Edges between faces that meet at more than this are drawn. */
 const CREASE_DEG = 28;
@@ -50,7 +51,7 @@ export class Ghosts {
     }
   }
 
-  draw(pane: OverlayPane, ghost: Ghost, state: BeamState): void {
+  draw(pane: ShownPane, ghost: Ghost, state: BeamState): void {
     const { pen, theme } = this;
     let last: { x: number; y: number } | null = null;
     const bodies = new Map(ghost.bodies.map((body) => [body.key, body]));
@@ -78,7 +79,7 @@ export class Ghosts {
   }
 
   /** The edges of a body at home: nothing panned, nothing tilted. */
-  private body(pane: OverlayPane, mount: Ghost["mounts"][number], body: Body): void {
+  private body(pane: ShownPane, mount: Ghost["mounts"][number], body: Body): void {
     const cell = body.cells[0];
     const turn = new THREE.Quaternion(...mount.rotation).multiply(new THREE.Quaternion(...(cell?.mountTurn ?? [0, 0, 0, 1])));
     const { pen } = this;
@@ -105,7 +106,7 @@ export class Ghosts {
   }
 
   /** Beside what it is of, on the side where the pane has room for it. */
-  private note(pane: OverlayPane, note: string, at: { x: number; y: number }): void {
+  private note(pane: ShownPane, note: string, at: { x: number; y: number }): void {
     const lines = broken(note);
     this.pen.font = `12px ${this.theme.numbers}`;
     const wide = Math.max(...lines.map((line) => this.pen.measureText(line).width)) + 8;

@@ -1,6 +1,7 @@
 import * as THREE from "three";
 import type { GuideShape, Vec3 } from "../data";
-import { type OverlayPane, project, type StageTheme } from "./overlay";
+import type { ShownPane } from "../view/panes";
+import { project, type StageTheme } from "./sheet";
 
 const NEAR_PX = 11;
 const CHORDS = 72;
@@ -38,7 +39,7 @@ export function pathOf(guide: GuideShape): Vec3[] {
 }
 
 /** The handle of a guide under the pointer. */
-export function guideHandleAt(pane: OverlayPane, x: number, y: number, guide: GuideShape): GuideHandle | null {
+export function guideHandleAt(pane: ShownPane, x: number, y: number, guide: GuideShape): GuideHandle | null {
   return handlesOf(guide).find(({ at }) => {
     const here = project(pane, new THREE.Vector3(...at));
     return here !== null && Math.hypot(here.x - x, here.y - y) < NEAR_PX;
@@ -46,7 +47,7 @@ export function guideHandleAt(pane: OverlayPane, x: number, y: number, guide: Gu
 }
 
 /** Where a dragged handle comes to be: on the level plane it lies in, or in an elevation on the upright one. */
-export function dragged(pane: OverlayPane, ray: THREE.Ray, from: Vec3): Vec3 | null {
+export function dragged(pane: ShownPane, ray: THREE.Ray, from: Vec3): Vec3 | null {
   const { view } = pane.pane;
   const normal = view === "front" || view === "back" ? new THREE.Vector3(0, 1, 0) : view === "left" || view === "right" || view === "section" ? new THREE.Vector3(1, 0, 0) : new THREE.Vector3(0, 0, 1);
   const hit = ray.intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(normal, new THREE.Vector3(...from)), new THREE.Vector3());
@@ -54,7 +55,7 @@ export function dragged(pane: OverlayPane, ray: THREE.Ray, from: Vec3): Vec3 | n
 }
 
 /** Draw a guide with its handles and what it comes to. */
-export function drawGuide(pen: CanvasRenderingContext2D, pane: OverlayPane, guide: GuideShape, theme: StageTheme, hot: string | null): void {
+export function drawGuide(pen: CanvasRenderingContext2D, pane: ShownPane, guide: GuideShape, theme: StageTheme, hot: string | null): void {
   pen.strokeStyle = theme.active;
   pen.lineWidth = 1.4;
   pen.setLineDash([6, 4]);

@@ -2,7 +2,8 @@ import * as THREE from "three";
 import type { CarrierMark } from "../data";
 import type { BeamState } from "../scene/beams";
 import type { Solids } from "../scene/solids";
-import { type OverlayPane, project } from "./overlay";
+import type { ShownPane } from "../view/panes";
+import { project } from "./sheet";
 
 const REACH_PX = 62;
 const NEAR_PX = 9;
@@ -21,7 +22,7 @@ export class Handle {
   ) {}
 
   /** Its ends in CSS pixels; null when it is behind the camera or points at the eye. */
-  ends(pane: OverlayPane): { from: { x: number; y: number }; to: { x: number; y: number } } | null {
+  ends(pane: ShownPane): { from: { x: number; y: number }; to: { x: number; y: number } } | null {
     const from = project(pane, this.at);
     if (!from) return null;
     if (!this.axis) return { from, to: from };
@@ -35,7 +36,7 @@ export class Handle {
   }
 
   /** Whether a pointer is on it. */
-  holds(pane: OverlayPane, x: number, y: number): boolean {
+  holds(pane: ShownPane, x: number, y: number): boolean {
     const ends = this.ends(pane);
     if (!ends) return false;
     const { from, to } = ends;

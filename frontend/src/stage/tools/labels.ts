@@ -2,7 +2,8 @@ import * as THREE from "three";
 import type { LabelChoice, Mounted, RailLine, StageLabels, Vec3 } from "../data";
 import type { BeamState } from "../scene/beams";
 import type { Landings } from "../scene/landings";
-import { type OverlayPane, project, type StageTheme } from "./overlay";
+import type { ShownPane } from "../view/panes";
+import { project, type StageTheme } from "./sheet";
 
 const HEIGHT = 15;
 const PAD = 4;
@@ -150,7 +151,7 @@ export class Labels {
   }
 
   /** The labels of a pane: the selected ones first, so that they find room. */
-  private wanted(pane: OverlayPane, choice: LabelChoice, mounted: Mounted[], state: BeamState, landings: Landings, selected: ReadonlySet<string>): Label[] {
+  private wanted(pane: ShownPane, choice: LabelChoice, mounted: Mounted[], state: BeamState, landings: Landings, selected: ReadonlySet<string>): Label[] {
     const labels: Label[] = [];
     const inside = (at: { x: number; y: number } | null) => at !== null && at.x > pane.left && at.x < pane.left + pane.width && at.y > pane.top && at.y < pane.top + pane.height;
     if (choice.bodies) {
@@ -177,7 +178,7 @@ export class Labels {
     return labels.sort((a, b) => Number(b.tone === "chosen") - Number(a.tone === "chosen"));
   }
 
-  draw(pane: OverlayPane, choice: LabelChoice, mounted: Mounted[], state: BeamState, landings: Landings, selected: ReadonlySet<string>, ratio: number): void {
+  draw(pane: ShownPane, choice: LabelChoice, mounted: Mounted[], state: BeamState, landings: Landings, selected: ReadonlySet<string>, ratio: number): void {
     if (!choice.bodies && !choice.landings) return;
     const placed = placeLabels(this.wanted(pane, choice, mounted, state, landings, selected), (label) => this.width(label.text));
     const { pen } = this;
@@ -207,7 +208,7 @@ export class Labels {
   }
 
   /** The bodies and rails of a pane as boxes that labels keep off. */
-  private obstacles(pane: OverlayPane, mounted: Mounted[], state: BeamState, rails: Readonly<Record<string, readonly RailLine[]>>): Obstacle[] {
+  private obstacles(pane: ShownPane, mounted: Mounted[], state: BeamState, rails: Readonly<Record<string, readonly RailLine[]>>): Obstacle[] {
     const found: Obstacle[] = [];
     const drawn = pane.pane.view !== "free";
     const r = drawn ? Math.max(4, (0.19 * pane.height) / pane.viewpoint.height) : 9;
@@ -232,7 +233,7 @@ export class Labels {
   }
 
   /** The labels of the styles that are shown in a pane's view: off bodies, rails and each other, with leaders to the clamps. */
-  drawStyles(pane: OverlayPane, mounted: Mounted[], state: BeamState, selected: ReadonlySet<string>, rails: Readonly<Record<string, readonly RailLine[]>>): void {
+  drawStyles(pane: ShownPane, mounted: Mounted[], state: BeamState, selected: ReadonlySet<string>, rails: Readonly<Record<string, readonly RailLine[]>>): void {
     const { view } = pane.pane;
     const styles = this.styles.filter((style) => style.views.includes(view));
     if (!styles.length) return;

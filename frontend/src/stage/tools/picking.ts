@@ -1,8 +1,9 @@
 import * as THREE from "three";
 import { isA } from "../../kinds";
-import type { Stage } from "../Stage";
+import type { ToolStage } from "./tool";
 import type { PutPlace, Vec3 } from "../data";
-import { type OverlayPane, project } from "./overlay";
+import type { ShownPane } from "../view/panes";
+import { project } from "./sheet";
 import { railAt } from "./rails";
 
 const CARRIER_PX = 10;
@@ -11,7 +12,7 @@ const RAIL_PX = 22;
 const FLOOR = new THREE.Plane(new THREE.Vector3(0, 0, 1), 0);
 
 /** Where a fixture would be put: on the rail near the pointer, else on the surface there, else at the height of the floor. */
-export function putPlace(stage: Stage, pane: OverlayPane, x: number, y: number, free: boolean): PutPlace {
+export function putPlace(stage: ToolStage, pane: ShownPane, x: number, y: number, free: boolean): PutPlace {
   const rail = railAt(pane, x, y, stage.rails, RAIL_PX, free);
   if (rail) return { rail: { structure: rail.structure, rail: rail.rail, along: rail.along, point: rail.point }, point: rail.point, normal: null };
   const surface = stage.surfaceAt(pane, x, y);
@@ -22,7 +23,7 @@ export function putPlace(stage: Stage, pane: OverlayPane, x: number, y: number, 
 }
 
 /** What a click would take: a carrier's handle, a fixture where its body is near the pointer, else the surface's owner. */
-export function thingAt(stage: Stage, pane: OverlayPane, x: number, y: number): string | null {
+export function thingAt(stage: ToolStage, pane: ShownPane, x: number, y: number): string | null {
   const carrier = stage.carriers.find(({ position }) => {
     const at = project(pane, new THREE.Vector3(...position));
     return at !== null && Math.hypot(at.x - x, at.y - y) < CARRIER_PX;
@@ -47,7 +48,7 @@ export function thingAt(stage: Stage, pane: OverlayPane, x: number, y: number): 
 }
 
 /** The things wholly inside a box of a pane's picture, or (`touching`) those that it touches. Rooms are never taken. */
-export function inBox(stage: Stage, pane: OverlayPane, from: { x: number; y: number }, to: { x: number; y: number }, touching: boolean): string[] {
+export function inBox(stage: ToolStage, pane: ShownPane, from: { x: number; y: number }, to: { x: number; y: number }, touching: boolean): string[] {
   const [left, right, top, bottom] = [Math.min(from.x, to.x), Math.max(from.x, to.x), Math.min(from.y, to.y), Math.max(from.y, to.y)];
   const state = new Map<string, { inside: boolean; touched: boolean }>();
   const take = (id: string, corners: readonly ({ x: number; y: number } | null)[]) => {

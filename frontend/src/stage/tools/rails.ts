@@ -1,6 +1,7 @@
 import * as THREE from "three";
 import type { RailLine, Vec3 } from "../data";
-import { type OverlayPane, project } from "./overlay";
+import type { ShownPane } from "../view/panes";
+import { project } from "./sheet";
 
 /** The place of a rail under the pointer. */
 export interface RailPlace {
@@ -17,7 +18,7 @@ export interface RailPlace {
 const SNAP_M = 0.05;
 
 /** The nearest rail to the pointer in a pane's picture, no further than `reach` pixels; along it in steps of 5 cm. */
-export function railAt(pane: OverlayPane, x: number, y: number, rails: Readonly<Record<string, readonly RailLine[]>>, reach: number, free = false): RailPlace | null {
+export function railAt(pane: ShownPane, x: number, y: number, rails: Readonly<Record<string, readonly RailLine[]>>, reach: number, free = false): RailPlace | null {
   let best: RailPlace | null = null;
   for (const [structure, lines] of Object.entries(rails)) {
     for (const line of lines) {

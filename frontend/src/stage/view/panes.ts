@@ -1,9 +1,20 @@
 import * as THREE from "three";
 import type { Pane, Vec3 } from "../data";
-import type { OverlayPane } from "../tools/overlay";
 import { cameraFor, homeViewpoint, type Viewpoint } from "./cameras";
 
 const GLIDE_MS = 140;
+
+/** A pane as it lies on the stage now. */
+export interface ShownPane {
+  pane: Pane;
+  viewpoint: Viewpoint;
+  camera: THREE.PerspectiveCamera | THREE.OrthographicCamera;
+  /** CSS pixels from the top left of the stage. */
+  left: number;
+  top: number;
+  width: number;
+  height: number;
+}
 
 /** The panes of a stage, how they lie beside each other, and where each looks from. */
 export class Panes {
@@ -60,7 +71,7 @@ export class Panes {
   }
 
   /** The panes as they lie now, in CSS pixels. */
-  layout(): OverlayPane[] {
+  layout(): ShownPane[] {
     const whole = this.list.reduce((sum, pane) => sum + pane.share, 0) || 1;
     let left = 0;
     return this.list.map((pane, i) => {

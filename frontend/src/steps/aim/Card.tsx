@@ -2,12 +2,14 @@ import { Box, Flex } from "@chakra-ui/react";
 import { useEffect } from "react";
 import { Action, Field, Level, Section, Sign } from "../../kit/controls";
 import { CardHead, Readiness } from "../../show/CardHead";
-import { edit } from "../../show/edits";
+import { edit, gesture } from "../../show/edits";
 import { useChosenFixtures } from "../../show/fixtures";
 import { angle, many } from "../../show/format";
 import { usePanes } from "../../show/panes";
 import { LandingSection } from "./Landing";
 
+/** What has to be so for a level to be seen. */
+const OPEN = { shutter: 1, strobe: 0 };
 const COLOURS: [string, Record<string, number>][] = [
   ["White", { cyan: 0, magenta: 0, yellow: 0, red: 0, green: 0, blue: 0, white: 1 }],
   ["Warm", { cyan: 0, magenta: 0.3, yellow: 0.75, red: 1, green: 0.5, blue: 0.05, white: 0.2 }],
@@ -59,7 +61,13 @@ export function AimCard() {
         <Section title="By hand">
           {turn("pan")}
           {turn("tilt")}
-          <Level label="Intensity" value={first.dimmer ?? 0} onChange={(dimmer) => void hold({ dimmer, shutter: 1, strobe: 0 }).catch(() => undefined)} />
+          <Level
+            key={ids.join()}
+            label="Intensity"
+            value={first.dimmer ?? 0}
+            onMove={(dimmer) => gesture("hold values", { ids, values: { dimmer, ...OPEN } })}
+            onChange={(dimmer) => void hold({ dimmer, ...OPEN }).catch(() => undefined)}
+          />
           <Flex gap="5px" wrap="wrap" mt="8px">
             {COLOURS.map(([name, values]) => (
               <Action key={name} onClick={() => void hold(values).catch(() => undefined)}>

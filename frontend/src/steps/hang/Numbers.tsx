@@ -1,11 +1,12 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Action, Choice, Input, Section, Segments, Sign } from "../../kit/controls";
-import { edit, leaveGhost, preview } from "../../show/edits";
+import { edit } from "../../show/edits";
 import { useChosenFixtures } from "../../show/fixtures";
 import { many } from "../../show/format";
 import type { EditArgs } from "../../show/types";
 import { useForm } from "../../show/useForm";
+import { usePreview } from "../../show/usePreview";
 
 type What = "number" | "unit" | "dimmer" | "circuit";
 type Order = "selection" | "number" | "place";
@@ -17,30 +18,12 @@ export function Numbers() {
   const [what, setWhat] = useState<What>("number");
   const [order, setOrder] = useState<Order>("number");
   const [reverse, setReverse] = useState(false);
-  const [lines, setLines] = useState<{ id: string; was: string; will: string }[]>([]);
-  const [report, setReport] = useState<string[]>([]);
   const ids = chosen.map((one) => one.id);
   const args: EditArgs["number"] = { ids, ...form.texts, what, order, reverse };
-  const text = JSON.stringify(args);
-  useEffect(() => {
-    if (!ids.length) return;
-    let alive = true;
-    const was = new Map(chosen.map((one) => [one.id, String(one.body[what] ?? "")]));
-    void preview("number", args).then(
-      (result) => {
-        if (!alive || !result) return;
-        setReport(result.report ?? []);
-        const now = new Map((result.ghost?.objects ?? []).map((row) => [row.id, String((row.body as Record<string, unknown>)[what] ?? "")]));
-        setLines(ids.map((id) => ({ id, was: was.get(id) ?? "", will: now.get(id) ?? "" })));
-      },
-      () => alive && setLines([]),
-    );
-    return () => {
-      alive = false;
-      leaveGhost();
-    };
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the text is the arguments
-  }, [text]);
+  const { result } = usePreview("number", ids.length ? args : null);
+  const report = result?.report ?? [];
+  const will = new Map((result?.ghost?.objects ?? []).map((row) => [row.id, String(row.body[what] ?? "")]));
+  const lines = result ? chosen.map((one) => ({ id: one.id, was: String(one.body[what] ?? ""), will: will.get(one.id) ?? "" })) : [];
   return (
     <Section title="Numbers">
       <Segments<What> name="What to number" value={what} onChange={setWhat} options={[{ value: "number", label: "Channel" }, { value: "unit", label: "Unit" }, { value: "circuit", label: "Circuit" }, { value: "dimmer", label: "Dimmer" }]} />

@@ -4,10 +4,11 @@ import { useEffect, useState } from "react";
 import { Action, Choice, Input, Section, Sign } from "../../kit/controls";
 import { openLibrary, useShop } from "../../shop/state";
 import { thing, things, useShow } from "../../show/document";
-import { edit, leaveGhost, preview } from "../../show/edits";
+import { edit, leaveGhost } from "../../show/edits";
 import { letGo, nextNumber, recentTypes, takeInHand, usePut } from "../../show/put";
 import { useSelection } from "../../show/selection";
 import type { EditArgs } from "../../show/types";
+import { usePreview } from "../../show/usePreview";
 import { useForm } from "../../show/useForm";
 
 const DRAGGED = "application/x-zarfwright-type";
@@ -47,18 +48,8 @@ export function Place() {
   const lines = rails[texts.structure] ?? [];
   const rail = lines.some((one) => one.name === texts.rail) ? texts.rail : (lines[0]?.name ?? "");
   const args = { ...texts, mode, rail, reverse } as EditArgs["place along rail"];
-  const text = JSON.stringify(args);
-  useEffect(() => {
-    if (ghosted && !put.on) void preview("place along rail", args, (result) => result.sentence, true).catch(() => undefined);
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the text is the arguments
-  }, [text, ghosted, put.on]);
-  useEffect(
-    () => () => {
-      leaveGhost();
-      letGo();
-    },
-    [],
-  );
+  usePreview("place along rail", ghosted && !put.on ? args : null, (result) => result.sentence, true);
+  useEffect(() => letGo, []);
   if (!typeIds.length) {
     return (
       <Section title="Place fixtures">

@@ -1,9 +1,10 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Action, Choice, Section, Sign } from "../../kit/controls";
 import { useShow } from "../../show/document";
-import { edit, leaveGhost, preview } from "../../show/edits";
+import { edit } from "../../show/edits";
 import { useChosenFixtures } from "../../show/fixtures";
 import { many } from "../../show/format";
+import { usePreview } from "../../show/usePreview";
 
 /** Another type for what is selected: what stays and what goes is said before it is done. */
 export function Swap() {
@@ -13,24 +14,10 @@ export function Swap() {
   const [open, setOpen] = useState(false);
   const [picked, setPicked] = useState("");
   const [mode, setMode] = useState("");
-  const [answer, setAnswer] = useState<{ of: string; said: string[] | null; wrong: string }>({ of: "", said: null, wrong: "" });
   const type = others.includes(picked) ? picked : (others[0] ?? "");
   const ids = chosen.map((one) => one.id);
-  const key = JSON.stringify([open, ids, type, mode]);
-  useEffect(() => {
-    let alive = true;
-    if (!open || !ids.length || !type) return;
-    void preview("swap type", { ids, type, mode }).then(
-      (result) => alive && result && setAnswer({ of: key, said: result.report ?? [], wrong: "" }),
-      (error: unknown) => alive && setAnswer({ of: key, said: null, wrong: error instanceof Error ? error.message : String(error) }),
-    );
-    return () => {
-      alive = false;
-      leaveGhost();
-    };
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the key is the arguments
-  }, [key]);
-  const { said, wrong } = answer.of === key ? answer : { said: null, wrong: "" };
+  const { result, wrong } = usePreview("swap type", open && ids.length && type ? { ids, type, mode } : null);
+  const said = result?.report;
   if (!ids.length || !others.length) return null;
   const modes = types[type]?.modes ?? [];
   if (!open) {

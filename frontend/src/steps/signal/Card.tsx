@@ -86,7 +86,7 @@ function Playing() {
           Next cue
         </Action>
       </Flex>
-      <Level label="Grand master" value={state.master} onChange={(level) => void commandConsole({ do: "master", level })} />
+      <Level label="Grand master" value={state.master} onMove={(level) => void commandConsole({ do: "master", level })} onChange={(level) => void commandConsole({ do: "master", level })} />
       <Box
         as="form"
         onSubmit={(event) => {

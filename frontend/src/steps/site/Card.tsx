@@ -6,10 +6,11 @@ import { ArrangeGuide } from "../../show/ArrangeGuide";
 import { BodyFields } from "../../show/BodyFields";
 import { CardHead, Readiness } from "../../show/CardHead";
 import { leaveDrawing, outlineNow, useDrawing } from "../../show/drawing";
-import { edit, leaveGhost, preview, useGhost } from "../../show/edits";
+import { edit, leaveGhost, useGhost } from "../../show/edits";
 import { many } from "../../show/format";
 import { useSelection } from "../../show/selection";
 import type { EditArgs } from "../../show/types";
+import { usePreview } from "../../show/usePreview";
 import { useForm } from "../../show/useForm";
 import { areaOf } from "../../stage/tools/draw";
 import { Arrange } from "./Arrange";
@@ -194,20 +195,9 @@ function Form({ making }: { making: Making }) {
     ...sizeless, ...(making === "deck" ? { fascia: form.texts.legs !== "seen" } : {}), ...(making === "panel" ? { corners, seen_from: plane === "side" ? "side" : "front" } : {}),
     ...(drawn ? { corners, ...(making === "wall" ? { closed } : {}) } : {}),
   } as unknown as EditArgs[typeof kind];
-  const text = JSON.stringify(args);
-  useEffect(() => {
-    // Once something has been typed or drawn, the ghost shows what would be added.
-    if (!ghosted && !drawn) return;
-    void preview(kind, args).catch(() => undefined);
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the text is the arguments
-  }, [text, ghosted, drawn]);
-  useEffect(
-    () => () => {
-      leaveGhost();
-      leaveDrawing();
-    },
-    [],
-  );
+  // Once something has been typed or drawn, the ghost shows what would be added.
+  usePreview(kind, ghosted || drawn ? args : null);
+  useEffect(() => leaveDrawing, []);
   const add = () =>
     void form.attempt(async () => {
       await edit(kind, args, { select: true, quiet: true });
