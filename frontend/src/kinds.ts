@@ -1,4 +1,4 @@
-import table from "../kinds.json";
+import tables from "../tables.json";
 
 /** What the things of each kind are (core/kinds.py): the one list, so that a new kind is in every place. */
 interface Traits {
@@ -17,7 +17,7 @@ interface Traits {
 }
 export type Trait = { [K in keyof Traits]: Traits[K] extends boolean ? K : never }[keyof Traits];
 
-const KINDS: Record<string, Traits> = table;
+const KINDS: Record<string, Traits> = tables.kinds;
 
 /** Whether things of a kind are so. */
 export function isA(kind: string | undefined, trait: Trait): boolean {

@@ -13,6 +13,7 @@ from tests.processes import Program, wait_for
 from zarfwright.core.lighting import caster_of, rig_of
 from zarfwright.core.optics.colour import LUMINANCE
 from zarfwright.core.optics.photometry import illuminance
+from zarfwright.core.picture import COLUMN
 from zarfwright.core.scene import FINISHES, SHEER
 from zarfwright.demo.build import Builder
 from zarfwright.library import dunlin
@@ -59,9 +60,12 @@ class Booth:
 
         def there() -> bool:
             read = "const s = window.zarfwrightStage.state; return [0, 1, 2].map((row) => "
-            read += "[1, 2, 20, 21].map((f) => s.field(row, 'live', f)))"
+            read += "['tilt', 'field', 'blade1', 'blade2'].map((f) => s.field(row, 'live', f)))"
             now = np.array(self.person.driver.execute_script(read))
-            return bool(np.abs(now - beams.frame[:3, [1, 2, 20, 21]]).max() < 2e-3)
+            return bool(
+                np.abs(now - beams.frame[:3, [COLUMN[name] for name in ("tilt", "field", "blade1", "blade2")]]).max()
+                < 2e-3
+            )
 
         wait_for(there, f"lamps at {lamps}", 60)
         self.person.settle()

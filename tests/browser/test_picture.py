@@ -152,7 +152,7 @@ def test_a_head_takes_the_time_of_a_real_one(program, person):
         const row = s.state.rowOf(id), set = s.setFrame.bind(s);
         s.setFrame = (picture, values, left) => {
           set(picture, values, left);
-          if (picture === "live") seen.push([left, s.state.field(row, "live", 0)]);
+          if (picture === "live") seen.push([left, s.state.field(row, "live", "pan")]);
         };
         const headers = { "Content-Type": "application/json" };
         fetch(url, { method: "POST", headers, body: JSON.stringify(
@@ -175,7 +175,7 @@ def test_a_head_takes_the_time_of_a_real_one(program, person):
 
 def pan(person, fixture):
     return person.driver.execute_script(
-        "const s = window.zarfwrightStage.state; return s.field(s.rowOf(arguments[0]), 'live', 0)", fixture
+        "const s = window.zarfwrightStage.state; return s.field(s.rowOf(arguments[0]), 'live', 'pan')", fixture
     )
 
 

@@ -83,11 +83,11 @@ def openapi(_: argparse.Namespace) -> int:
     return 0
 
 
-def kinds(_: argparse.Namespace) -> int:
-    """Print the table of kinds; the front end keeps a copy."""
-    from zarfwright.web.kinds import kinds_document
+def print_tables(_: argparse.Namespace) -> int:
+    """Print the tables that the front end keeps a copy of."""
+    from zarfwright.web.tables import tables
 
-    print(json.dumps(kinds_document(), indent=1))
+    print(json.dumps(tables(), indent=1))
     return 0
 
 
@@ -125,7 +125,7 @@ def main(argv: list[str] | None = None) -> int:
     exporting.add_argument("what", choices=["patch", "hookup"])
     exporting.add_argument("file")
     add("openapi", openapi)
-    add("kinds", kinds)
+    add("tables", print_tables)
     add_commands(commands)
     args = parser.parse_args(argv)
     logging.basicConfig(level=logging.WARNING, format="%(name)s: %(message)s")

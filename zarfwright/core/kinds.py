@@ -1,7 +1,7 @@
 """The kinds of things in a show, and what each is: the one place to add a kind to, besides its body.
 
 A new kind is its body (`site/things.py`, `rig/things.py`, `settings.py`), a line here, its fields in `edits/fields.py`,
-and, where it is drawn, its shape in `scene.py`. The front end has the same table (`frontend/kinds.json`).
+and, where it is drawn, its shape in `scene.py`. The front end has the same table (`frontend/tables.json`).
 """
 
 from __future__ import annotations

@@ -16,8 +16,8 @@ class MeshPath(BaseModel):
 
 
 class EditRequest(Who):
-    """`kind` is a key of EditArgs, `args` its value. With `preview`, nothing is stored. With `live` as well, the picture
-    shows what it would hold by hand until this person's next edit or for some seconds: a slider that is dragged."""
+    """`kind` is a key of EditArgs, `args` its value. With `preview`, nothing is stored; with `live` too, what it would
+    hold by hand is in the picture until this person's next edit, or for some seconds: a slider that is dragged."""
 
     kind: str
     args: dict[str, Any]

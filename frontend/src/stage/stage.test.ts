@@ -1,7 +1,9 @@
 import * as THREE from "three";
+import tables from "../../tables.json";
 import { describe, expect, it } from "vitest";
 import type { Body, Mounted, PatchInfo, Quat } from "./data";
 import { BeamState } from "./scene/beams";
+import { LAYOUT } from "./scene/fields";
 import { readMesh } from "./scene/meshes";
 import { broken } from "./tools/ghosts";
 import { handlesAt } from "./tools/handles";
@@ -9,7 +11,8 @@ import type { ShownPane } from "./view/panes";
 import { project } from "./tools/sheet";
 import { cameraFor, frame, homeViewpoint, orbit, pan, type Viewpoint, zoom } from "./view/cameras";
 
-const FIELDS = Array.from({ length: 32 }, (_, i) => `field ${i}`);
+// The server's own names, in its own order.
+const FIELDS = tables.frame_fields;
 const CELL = { pan: [0, 0, -0.2], tilt: [0, 0, -0.3], lens: [0, 0, -0.25], lensRadius: 0.05, mountTurn: [0, 0, 0, 1], lensTurn: [0, 0, 0, 1], zero: [0, 0] } satisfies Body["cells"][number];
 const BODY: Body = { key: "t/m", parts: [], cells: [CELL] };
 const PATCH: PatchInfo = { rig: 1, fixtures: ["a", "b"], fields: FIELDS, peak: [1000, 2000], gobos: [], webs: [], prisms: [] };
@@ -204,5 +207,26 @@ describe("the note of a ghost", () => {
     expect(broken("Lantern, lower inner rail: 8.35 m from US, 0.97 m to fixture 104")).toEqual(["Lantern, lower inner rail:", "8.35 m from US,", "0.97 m to fixture 104"]);
     expect(broken("short, and whole")).toEqual(["short, and whole"]);
     expect(broken("")).toEqual([""]);
+  });
+});
+
+describe("frames by their fields' names", () => {
+  it("are read in whatever order the server has them", () => {
+    const fields = [...FIELDS].reverse();
+    const state = new BeamState();
+    state.setPatch({ ...PATCH, fields });
+    const values = new Float32Array(fields.length * 2);
+    for (const [name, value] of [["pan", 0.5], ["red", 0.25], ["gobo_spin", 0.3], ["blade4_angle", 0.7]] as const) values[fields.length + fields.indexOf(name)] = value;
+    state.setFrame("live", values);
+    expect(state.field(1, "live", "pan")).toBe(0.5);
+    expect(state.candelaRow(1, "live")[0]).toBe(500);
+    expect(state.moves("live")).toBe("turns");
+    const texture = state.pictures.get("live")?.dynamic.image.data as Float32Array;
+    // What the shader reads: pan first, the colour in candela, blade 4's angle where light/state.glsl looks for it.
+    expect([texture[40], texture[44], texture[40 + LAYOUT.indexOf("blade4_angle")]]).toEqual([0.5, 500, Math.fround(0.7)]);
+  });
+
+  it("that lack one are refused with its name", () => {
+    expect(() => new BeamState().setPatch({ ...PATCH, fields: FIELDS.filter((name) => name !== "focus") })).toThrow("“focus”");
   });
 });

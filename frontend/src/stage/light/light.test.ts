@@ -1,7 +1,9 @@
 import * as THREE from "three";
 import { describe, expect, it } from "vitest";
 import type { Body, Mounted, PatchInfo } from "../data";
-import { BeamState, FIELD } from "../scene/beams";
+import tables from "../../../tables.json";
+import { BeamState } from "../scene/beams";
+import type { FieldName } from "../scene/fields";
 import { placeLabels } from "../tools/labels";
 import { wantedFor } from "./eye";
 import { Pace } from "./pace";
@@ -124,24 +126,24 @@ describe("labels", () => {
   });
 });
 
-const FIELDS = Array.from({ length: 32 }, (_, i) => `field ${i}`);
+const FIELDS = tables.frame_fields;
 const BODY: Body = { key: "t", parts: [], cells: [{ pan: [0, 0, 0], tilt: [0, 0, 0], lens: [0, 0, 0], lensRadius: 0.05, mountTurn: [0, 0, 0, 1], lensTurn: [0, 0, 0, 1], zero: [0, 0] }] };
 const MEANS = { gobos: [1, 0.25], webs: [0, 0.7] };
 
-function beam(values: Partial<Record<keyof typeof FIELD, number>>): BeamState {
+function beam(values: Partial<Record<FieldName, number>>): BeamState {
   const state = new BeamState();
   const patch: PatchInfo = { rig: 1, fixtures: ["a"], fields: FIELDS, peak: [1000], gobos: ["g"], webs: ["w"], prisms: [[[0.5, 0, 0], [-0.5, 0, 180]]] };
   state.setPatch(patch);
   state.setRig([{ id: "a", label: "1", kind: "wash", body: "t", position: [0, 0, 5], rotation: [0, 0, 0, 1] } satisfies Mounted], [BODY]);
-  const row = new Float32Array(32);
+  const row = new Float32Array(FIELDS.length);
   const all = { field: 0.3, beam: 0.3, hard: 1, iris: 1, focus: 1, red: 1, ...values };
-  for (const [name, value] of Object.entries(all)) row[FIELD[name as keyof typeof FIELD]] = value;
+  for (const [name, value] of Object.entries(all)) row[FIELDS.indexOf(name)] = value;
   state.setFrame("live", row);
   return state;
 }
 
 describe("how much light a beam carries", () => {
-  const angle = (values: Partial<Record<keyof typeof FIELD, number>> = {}) => effectiveAngle(beam(values), 0, "live", MEANS);
+  const angle = (values: Partial<Record<FieldName, number>> = {}) => effectiveAngle(beam(values), 0, "live", MEANS);
 
   it("is a cap of the ball for a hard edge, less what falls off to its rim", () => {
     expect(angle()).toBeCloseTo(2 * Math.PI * (1 - Math.cos(0.15)) * 0.95, 4);
@@ -150,7 +152,7 @@ describe("how much light a beam carries", () => {
   it("goes with the iris' area, the gobo's openness, and half for a blade in the middle", () => {
     expect(angle({ iris: 0.5 }) / angle()).toBeCloseTo((0.25 * (1 - 0.0125)) / 0.95, 3);
     expect(angle({ gobo: 1 }) / angle()).toBeCloseTo(0.25, 6);
-    expect(angle({ blade: 1 }) / angle()).toBeCloseTo(0.5, 6);
+    expect(angle({ blade1: 1 }) / angle()).toBeCloseTo(0.5, 6);
   });
 
   it("is the web's own where there is one, and wider than the field for a soft edge", () => {

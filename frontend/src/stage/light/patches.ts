@@ -1,5 +1,6 @@
 import * as THREE from "three";
-import { type BeamState, FIELD } from "../scene/beams";
+import type { BeamState } from "../scene/beams";
+import type { FieldName } from "../scene/fields";
 import type { Hit, Landings } from "../scene/landings";
 import type { Solids } from "../scene/solids";
 import { bouncedOn, dimmed, fluxOf } from "./further";
@@ -26,22 +27,22 @@ export interface Means {
 
 /** The solid angle that a beam fills evenly with its peak: flux = peak candela . this (numbers.md, Beam). */
 export function effectiveAngle(beams: BeamState, row: number, picture: string, means: Means): number {
-  const value = (field: number) => beams.field(row, picture, field);
+  const value = (field: FieldName) => beams.field(row, picture, field);
   const { half } = beams.cone(row, picture);
-  const web = Math.round(value(FIELD.web));
+  const web = Math.round(value("web"));
   if (web > 0) return means.webs[web] ?? 0;
   const field = 2 * half;
-  const beam = Math.max(value(FIELD.beam), 0.002);
-  const iris = value(FIELD.iris);
-  if (value(FIELD.hard) > 0.5) {
+  const beam = Math.max(value("beam"), 0.002);
+  const iris = value("iris");
+  if (value("hard") > 0.5) {
     const u = Math.tan(beam / 2) / Math.tan(half);
     const h = beam < field * 0.999 ? Math.min(Math.max(0.5 / (u * u), 0), 0.9) : 0.1;
     const stop = iris < 0.995 ? iris : 1;
     let open = 2 * Math.PI * (1 - Math.cos(half)) * (1 - (h / 2) * stop * stop) * stop * stop;
-    for (const gobo of [FIELD.gobo, FIELD.gobo2]) open *= means.gobos[Math.round(value(gobo))] ?? 1;
+    for (const gobo of ["gobo", "gobo2"] as const) open *= means.gobos[Math.round(value(gobo))] ?? 1;
     // What a blade at depth d cuts off a disc: the segment beyond its chord.
-    for (let k = 0; k < 4; k++) {
-      const d = value(FIELD.blade + k);
+    for (const blade of ["blade1", "blade2", "blade3", "blade4"] as const) {
+      const d = value(blade);
       if (d <= 0.002) continue;
       const from = Math.min(Math.max(1 - d, -1), 1);
       open *= 1 - (Math.acos(from) - from * Math.sqrt(1 - from * from)) / Math.PI;

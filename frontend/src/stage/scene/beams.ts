@@ -1,5 +1,6 @@
 import * as THREE from "three";
 import type { Body, Cell, Mounted, PatchInfo, Quat, Vec3 } from "../data";
+import { type FieldName, LAYOUT, type Places, placesOf } from "./fields";
 
 const PER_ROW = 64;
 const STATIC = 6;
@@ -7,12 +8,8 @@ const DYNAMIC = 10;
 /** Texel 8 keeps the pose of the frame before, texel 9 the shadow tile. */
 const BEFORE = 32;
 const TILE = 36;
-/** Where the fields of core/picture.py stand in a frame's row. */
-export const FIELD = {
-  pan: 0, tilt: 1, field: 2, beam: 3, red: 4, hard: 7, iris: 8, strobe: 9, focus: 10, frost: 11, gobo: 12, goboTurn: 13, goboSpin: 14,
-  prism: 15, gobo2: 16, gobo2Turn: 17, gobo2Spin: 18, prismTurn: 19, blade: 20, bladeAngle: 24, bladesTurn: 28, prismSpin: 29, frostGain: 30, web: 31, strobeKind: 32,
-} as const;
-const FIELDS = 32;
+/** Where a texture has the colour, which is in candela there. */
+const RED = LAYOUT.indexOf("red");
 /** More ways to stand than anybody compares at a time. */
 export const STANDS = 4096;
 const FROST = THREE.MathUtils.degToRad(12);
@@ -80,7 +77,7 @@ export class BeamState {
   private rows = 1;
   private fixtures: string[] = [];
   private peak: number[] = [];
-  private fieldCount = FIELDS;
+  private places: Places = { at: {} as Places["at"], inTexture: [], count: 0 };
   private index = new Map<string, number>();
   private mounted = new Map<string, Mounted>();
   private bodies = new Map<string, Body>();
@@ -98,7 +95,7 @@ export class BeamState {
   setPatch(patch: PatchInfo): void {
     this.fixtures = patch.fixtures;
     this.peak = patch.peak;
-    this.fieldCount = patch.fields.length;
+    this.places = placesOf(patch.fields);
     this.gobos = patch.gobos;
     this.index = new Map();
     patch.fixtures.forEach((id, row) => {
@@ -200,21 +197,23 @@ export class BeamState {
     picture.values = values;
     picture.came(now);
     const data = picture.dynamic.image.data as Float32Array;
-    const k = this.fieldCount;
+    const { at: place, inTexture, count: k } = this.places;
+    const fields = inTexture.length;
     for (let row = 0; row < this.count && (row + 1) * k <= values.length; row++) {
       const v = row * k;
       const at = row * DYNAMIC * 4;
       const peak = this.peak[row] ?? 0;
-      for (let i = 0; i < 4; i++) data[at + BEFORE + i] = first ? (values[v + i] as number) : (data[at + i] as number);
-      for (let i = 0; i < FIELDS; i++) data[at + i] = values[v + i] as number;
-      data[at + TILE + 1] = values[v + FIELD.strobeKind] ?? 0;
-      for (let i = 4; i < 7; i++) data[at + i] = (values[v + i] as number) * peak;
+      // The first texel keeps the pose of the frame before.
+      for (let i = 0; i < 4; i++) data[at + BEFORE + i] = first ? (values[v + (inTexture[i] as number)] as number) : (data[at + i] as number);
+      for (let i = 0; i < fields; i++) data[at + i] = values[v + (inTexture[i] as number)] as number;
+      data[at + TILE + 1] = values[v + place.strobe_kind] as number;
+      for (let i = RED; i < RED + 3; i++) data[at + i] = (data[at + i] as number) * peak;
     }
     picture.dynamic.needsUpdate = true;
   }
 
-  private of(row: number, pictureName: string, field: number): number {
-    return this.pictures.get(pictureName)?.values[row * this.fieldCount + field] ?? 0;
+  private of(row: number, pictureName: string, field: FieldName): number {
+    return this.pictures.get(pictureName)?.values[row * this.places.count + this.places.at[field]] ?? 0;
   }
 
   /** Lens place and direction of a row in a picture, by its last frame. */
@@ -223,8 +222,8 @@ export class BeamState {
     const id = this.fixtures[row];
     const place = id === undefined ? undefined : this.placeOf(id);
     if (!cell || !place) return null;
-    const pan = this.of(row, pictureName, FIELD.pan);
-    const tilt = this.of(row, pictureName, FIELD.tilt);
+    const pan = this.of(row, pictureName, "pan");
+    const tilt = this.of(row, pictureName, "tilt");
     const picture = this.pictures.get(pictureName);
     if (picture && picture.posedFor !== this.placed) {
       picture.poses.length = 0;
@@ -259,16 +258,16 @@ export class BeamState {
 
   /** Half the field angle, the tangent of where nothing is left, and the virtual apex's distance behind the lens. */
   cone(row: number, pictureName: string): { half: number; outer: number; apex: number } {
-    const hard = this.of(row, pictureName, FIELD.hard) > 0.5;
-    const beam = Math.max(this.of(row, pictureName, FIELD.beam), 0.002);
-    const half = Math.min(Math.max(this.of(row, pictureName, FIELD.field), beam * (hard ? 1 : 1.1)) / 2, 1.5);
-    const blur = 1 - this.of(row, pictureName, FIELD.focus);
+    const hard = this.of(row, pictureName, "hard") > 0.5;
+    const beam = Math.max(this.of(row, pictureName, "beam"), 0.002);
+    const half = Math.min(Math.max(this.of(row, pictureName, "field"), beam * (hard ? 1 : 1.1)) / 2, 1.5);
+    const blur = 1 - this.of(row, pictureName, "focus");
     let outer = hard ? Math.tan(half) * (1.012 + 0.35 * blur) : Math.tan(Math.min(1.5 * half, 1.5));
-    if (this.of(row, pictureName, FIELD.frost) > 0.001) outer = Math.max(outer, Math.tan(Math.min(0.75 * (2 * half + FROST), 1.5)));
-    const prism = Math.round(this.of(row, pictureName, FIELD.prism));
+    if (this.of(row, pictureName, "frost") > 0.001) outer = Math.max(outer, Math.tan(Math.min(0.75 * (2 * half + FROST), 1.5)));
+    const prism = Math.round(this.of(row, pictureName, "prism"));
     if (prism > 0) outer += Math.tan(half) * (this.prismReach[prism - 1] ?? 0);
     // A web is measured from the lens plane.
-    if (this.of(row, pictureName, FIELD.web) > 0.5) return { half, outer, apex: 0.002 };
+    if (this.of(row, pictureName, "web") > 0.5) return { half, outer, apex: 0.002 };
     return { half, outer, apex: (this.cells[row]?.lensRadius ?? 0.05) / Math.tan(half) };
   }
 
@@ -276,18 +275,20 @@ export class BeamState {
   luminance(row: number, pictureName: string): number {
     const values = this.pictures.get(pictureName)?.values;
     if (!values) return 0;
-    const at = row * this.fieldCount + FIELD.red;
-    return (0.2127 * (values[at] ?? 0) + 0.7152 * (values[at + 1] ?? 0) + 0.0722 * (values[at + 2] ?? 0)) * (this.peak[row] ?? 0);
+    const { at, count } = this.places;
+    const of = (colour: "red" | "green" | "blue") => values[row * count + at[colour]] ?? 0;
+    return (0.2127 * of("red") + 0.7152 * of("green") + 0.0722 * of("blue")) * (this.peak[row] ?? 0);
   }
 
-  field(row: number, pictureName: string, field: number): number {
+  /** A field of a beam in a picture. */
+  field(row: number, pictureName: string, field: FieldName): number {
     return this.of(row, pictureName, field);
   }
 
   /** Candela on the axis of a row in a picture, by colour. */
   candelaRow(row: number, pictureName: string): Vec3 {
     const peak = this.peak[row] ?? 0;
-    return [0, 1, 2].map((c) => this.of(row, pictureName, FIELD.red + c) * peak) as Vec3;
+    return (["red", "green", "blue"] as const).map((colour) => this.of(row, pictureName, colour) * peak) as Vec3;
   }
 
   /** Candela on the axis of a fixture's first beam in a picture, by colour. */
@@ -300,13 +301,13 @@ export class BeamState {
   moves(pictureName: string): "flashes" | "turns" | null {
     const values = this.pictures.get(pictureName)?.values;
     if (!values) return null;
-    const k = this.fieldCount;
+    const { at: place, count: k } = this.places;
     let turns = false;
     for (let at = 0; at + k <= values.length; at += k) {
-      const lit = (values[at + 4] as number) > 0 || (values[at + 5] as number) > 0 || (values[at + 6] as number) > 0;
+      const lit = (values[at + place.red] as number) > 0 || (values[at + place.green] as number) > 0 || (values[at + place.blue] as number) > 0;
       if (!lit) continue;
-      if ((values[at + FIELD.strobe] as number) > 0.05) return "flashes";
-      const spins = Math.abs(values[at + FIELD.goboSpin] ?? 0) + Math.abs(values[at + FIELD.gobo2Spin] ?? 0) + Math.abs(values[at + FIELD.prismSpin] ?? 0);
+      if ((values[at + place.strobe] as number) > 0.05) return "flashes";
+      const spins = Math.abs(values[at + place.gobo_spin] ?? 0) + Math.abs(values[at + place.gobo2_spin] ?? 0) + Math.abs(values[at + place.prism_spin] ?? 0);
       turns ||= spins > 1e-4;
     }
     return turns ? "turns" : null;

@@ -1,6 +1,5 @@
 import * as THREE from "three";
 import type { BeamState, Posed } from "./beams";
-import { FIELD } from "./beams";
 import type { Solids } from "./solids";
 
 /** Where one ray of a beam lands. */
@@ -88,7 +87,7 @@ export class Landings {
     for (let row = 0; row < this.beams.count; row++) {
       const weight = this.beams.luminance(row, picture);
       if (weight > 0.5) {
-        const half = this.beams.field(row, picture, FIELD.field) / 2;
+        const half = this.beams.field(row, picture, "field") / 2;
         rows.push({ row, weight: weight * half * half });
       }
     }

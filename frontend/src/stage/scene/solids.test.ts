@@ -2,7 +2,8 @@ import * as THREE from "three";
 import { describe, expect, it } from "vitest";
 import type { Body, Mounted, PatchInfo, Solid } from "../data";
 import { ShadowAtlas } from "../light/shadows";
-import { BeamState, FIELD } from "./beams";
+import tables from "../../../tables.json";
+import { BeamState } from "./beams";
 import { Landings } from "./landings";
 import { MeshStore, readMesh } from "./meshes";
 import { hullOf } from "./silhouettes";
@@ -159,18 +160,19 @@ describe("solids", () => {
 
 const BODY: Body = { key: "t", parts: [], cells: [{ pan: [0, 0, 0], tilt: [0, 0, 0], lens: [0, 0, 0], lensRadius: 0.05, mountTurn: [0, 0, 0, 1], lensTurn: [0, 0, 0, 1], zero: [0, 0] }] };
 
+const FIELDS = tables.frame_fields;
+
 /** A row of lamps at 6 m that shine down, each with its own candela. */
 function lamps(candela: number[]): BeamState {
   const state = new BeamState();
   const fixtures = candela.map((_, i) => `a${i}`);
-  const fields = Array.from({ length: 32 }, (_, i) => `field ${i}`);
-  const patch: PatchInfo = { rig: 1, fixtures, fields, peak: candela.map(() => 1000), gobos: [], webs: [], prisms: [] };
+  const patch: PatchInfo = { rig: 1, fixtures, fields: FIELDS, peak: candela.map(() => 1000), gobos: [], webs: [], prisms: [] };
   state.setPatch(patch);
   state.setRig(fixtures.map((id, i): Mounted => ({ id, label: id, kind: "wash", body: "t", position: [i, 0, 6], rotation: [0, 0, 0, 1] })), [BODY]);
-  const rows = new Float32Array(32 * candela.length);
+  const rows = new Float32Array(FIELDS.length * candela.length);
   candela.forEach((cd, i) => {
-    for (const [field, value] of [[FIELD.field, 0.3], [FIELD.beam, 0.2], [FIELD.hard, 1], [FIELD.iris, 1], [FIELD.focus, 1], [FIELD.red, cd / 1000], [FIELD.red + 1, cd / 1000]] as const) {
-      rows[i * 32 + field] = value;
+    for (const [field, value] of [["field", 0.3], ["beam", 0.2], ["hard", 1], ["iris", 1], ["focus", 1], ["red", cd / 1000], ["green", cd / 1000]] as const) {
+      rows[i * FIELDS.length + FIELDS.indexOf(field)] = value;
     }
   });
   state.setFrame("live", rows);
@@ -240,7 +242,7 @@ describe("poses", () => {
     const first = state.poseRow(1, "live");
     expect(state.poseRow(1, "live")).toBe(first);
     const values = state.pictures.get("live")?.values.slice() as Float32Array;
-    values[32 + FIELD.tilt] = Math.PI / 2;
+    values[FIELDS.length + FIELDS.indexOf("tilt")] = Math.PI / 2;
     state.setFrame("live", values);
     expect(state.poseRow(1, "live")?.along.y).toBeCloseTo(1);
     state.setOverride([{ id: "a1", position: [7, 0, 6], rotation: [0, 0, 0, 1] }]);

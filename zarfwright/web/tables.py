@@ -1,4 +1,4 @@
-"""The table of kinds as the front end has it (frontend/kinds.json): what each is, and the fields that can be typed."""
+"""Tables that the front end has a copy of (frontend/tables.json): the kinds of things, and the fields of a frame."""
 
 from __future__ import annotations
 
@@ -7,9 +7,15 @@ from typing import Any
 
 from zarfwright.core.edits.fields import FIELDS
 from zarfwright.core.kinds import KINDS
+from zarfwright.core.picture import FIELDS as FRAME_FIELDS
 
 
-def kinds_document() -> dict[str, dict[str, Any]]:
+def tables() -> dict[str, Any]:
+    """What frontend/tables.json holds."""
+    return {"kinds": kinds(), "frame_fields": FRAME_FIELDS}
+
+
+def kinds() -> dict[str, dict[str, Any]]:
     """Every kind by name: its traits, and its fields with what can be chosen for them."""
     return {
         name: {
