@@ -4,7 +4,7 @@ import { DeferredLight } from "./light/deferred";
 import { Eye } from "./light/eye";
 import type { GoboStore, WebStore } from "./light/gobos";
 import { Mean, shifted } from "./light/mean";
-import { type Steps } from "./light/passes";
+import { type Steps } from "./light/steps";
 import type { PaneShot } from "./light/pipeline";
 import { type Forecast, Governor, QUALITIES, type Rung, type StepName, STEPS } from "./light/quality";
 import { finished, makeStill, png, type StillOptions } from "./light/still";

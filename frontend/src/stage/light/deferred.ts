@@ -2,28 +2,26 @@ import * as THREE from "three";
 import type { BeamState } from "../scene/beams";
 import type { Landings } from "../scene/landings";
 import type { Solids } from "../scene/solids";
-import AMBIENT from "./ambient.frag.glsl?raw";
-import BOUNCE from "./bounce.frag.glsl?raw";
-import CONE from "./cone.vert.glsl?raw";
 import { Developer } from "./develop";
 import DRAWN from "./drawn.frag.glsl?raw";
 import GATHER from "./gather.frag.glsl?raw";
 import type { GoboStore, WebStore } from "./gobos";
-import LENS_FRAGMENT from "./lens.frag.glsl?raw";
-import LENS_VERTEX from "./lens.vert.glsl?raw";
-import { ANY_BEAM, beamMaterial, Copies, type Kind, type Part, screenMaterial, Variants } from "./material";
+import { type Part, screenMaterial } from "./material";
 import type { Mean } from "./mean";
-import { all, Passes, type Steps } from "./passes";
-import { Patches } from "./patches";
+import { Ambient } from "./passes/ambient";
+import { Bounce } from "./passes/bounce";
+import { Glare, Lenses } from "./passes/lenses";
+import type { Frame, LightPass, Onto } from "./passes/pass";
+import { Pools } from "./passes/pools";
+import { Shafts } from "./passes/shafts";
 import type { LightPipeline, PaneShot } from "./pipeline";
-import SHAFT from "./shaft.frag.glsl?raw";
 import { ShadowAtlas, TILES } from "./shadows";
+import { all, Passes, type Steps } from "./steps";
 import { TargetStore, type Targets } from "./targets";
 import { TiledLight } from "./tiles";
 import { clouds, sharedUniforms, srgb } from "./uniforms";
 import { type Veil, Veils } from "./veils";
 
-const BOXES = 6;
 const TILES_A_SLICE = 4;
 /** While something moves, shadow tiles take no more of a frame's script. */
 const TILES_MS = 0.6;
@@ -37,32 +35,24 @@ export class DeferredLight implements LightPipeline {
   readonly uniforms = sharedUniforms();
   readonly shadows: ShadowAtlas;
   private readonly targets = new TargetStore();
-  private readonly cones = new Copies("cone");
-  private readonly squares = new Copies("square");
   readonly passes: Passes;
   readonly developer: Developer;
   private readonly tiled: TiledLight;
-  private readonly shafts: Variants;
   private readonly veils: Veils;
-  private readonly lenses: THREE.Mesh;
-  private readonly glare: THREE.Mesh;
-  private readonly materials: Record<"ambient" | "bounce" | "gather" | "drawn", THREE.RawShaderMaterial>;
-  private readonly patches = new Map<string, Patches>();
-  private readonly boxes = new THREE.DataTexture(new Float32Array(BOXES * 12), 3, BOXES, THREE.RGBAFormat, THREE.FloatType);
-  private boxCount = 0;
-  private boxesOf = -1;
+  readonly bounce: Bounce;
+  /** All kinds of light, in the order in which they are drawn. */
+  readonly lights: LightPass[];
+  private readonly materials: Record<"gather" | "drawn", THREE.RawShaderMaterial>;
   /** While something moves, frames catch up in turn: with where beams land, or with shadow tiles. */
   private turn = true;
   /** Whether the last picture left shadows or bounce for the next frame. */
   unfinished = false;
-  /** Light bounces at this share of its strength; 0 in tests of what a beam alone does. */
-  bounceGain = 1;
 
   constructor(
     private readonly renderer: THREE.WebGLRenderer,
     private readonly solids: Solids,
     private readonly beams: BeamState,
-    private readonly landings: Landings,
+    landings: Landings,
     readonly gobos: GoboStore,
     readonly webs: WebStore,
   ) {
@@ -73,15 +63,9 @@ export class DeferredLight implements LightPipeline {
     this.tiled = new TiledLight(this.passes);
     this.veils = new Veils(renderer, this.passes, solids);
     this.shadows.also = (x, y, share, from) => this.veils.tile(x, y, share, from);
-    this.shafts = new Variants((name, parts) => this.mesh(this.cones.geometry, beamMaterial(name, CONE, SHAFT, shared, parts, { depthTest: false, side: THREE.BackSide })), "shafts");
-    this.lenses = this.mesh(this.squares.geometry, beamMaterial("lenses", LENS_VERTEX, LENS_FRAGMENT, shared, ANY_BEAM, { side: THREE.DoubleSide }));
-    this.glare = this.mesh(this.squares.geometry, beamMaterial("glare", LENS_VERTEX, LENS_FRAGMENT, shared, ANY_BEAM, { depthTest: false, side: THREE.DoubleSide }));
-    this.materials = {
-      ambient: screenMaterial("work light", AMBIENT, shared),
-      bounce: screenMaterial("bounce", BOUNCE, shared, { pixel: true }),
-      gather: screenMaterial("gather", GATHER, shared),
-      drawn: screenMaterial("drawn", DRAWN, shared),
-    };
+    this.bounce = new Bounce(this.passes, beams, landings, solids, gobos, webs);
+    this.lights = [this.bounce, new Ambient(this.passes), new Pools(this.tiled), new Lenses(this.passes), new Shafts(this.passes), new Glare(this.passes)];
+    this.materials = { gather: screenMaterial("gather", GATHER, shared), drawn: screenMaterial("drawn", DRAWN, shared) };
     this.set("uClouds", clouds());
   }
 
@@ -90,12 +74,6 @@ export class DeferredLight implements LightPipeline {
     srgb(ground, this.uniforms.uGround?.value as THREE.Vector3);
     srgb(line, this.uniforms.uLine?.value as THREE.Vector3);
     srgb(fill, this.uniforms.uFill?.value as THREE.Vector3);
-  }
-
-  private mesh(geometry: THREE.BufferGeometry, material: THREE.RawShaderMaterial): THREE.Mesh {
-    const mesh = new THREE.Mesh(geometry, material);
-    mesh.frustumCulled = false;
-    return mesh;
   }
 
   private set(name: string, value: unknown): void {
@@ -157,28 +135,26 @@ export class DeferredLight implements LightPipeline {
     if (shot.shade !== "lit") return;
     if (veil) yield* this.veils.surfaces(targets, veil);
 
-    this.prepareBounce(shot);
+    if (!this.bounce.prepare(shot, this.turn)) this.unfinished = true;
     const more: Part[] = [...(shadowed ? ["SHADOWS" as const] : []), ...(veil ? ["VEILS" as const] : [])];
-    this.cones.show(count);
-    this.squares.show(count);
+    const frame: Frame = { shot, targets, count, parts: shadowed ? more : [], airParts: more };
     if (count > 0) yield* this.tiled.packBeams(count);
-    yield* this.lightOf(targets, count, shadowed ? more : []);
-    if (count > 0) {
-      this.set("uGlare", 0);
-      yield* passes.pass(this.lenses, targets.light, false);
-    }
-    if (veil) yield* this.lightOfVeil(targets, veil, count, shadowed ? more : []);
-    const air = count > 0 && shot.quality.shafts && shot.exposure.hazePerM > 0;
+    yield* this.put("surfaces", frame);
+    yield* this.put("opaque", frame);
+    if (veil) yield* this.onVeil(frame, veil);
+    const air = this.lights.some((pass) => pass.onto === "air" && pass.on(frame));
     this.set("uAir", air ? (shot.quality.pattern ? 2 : 1) : 0);
-    if (air) yield* this.airSteps(shot, targets, more);
+    yield* this.put("air", frame);
     this.set("uLight", targets.light.texture);
     this.set("uShafts", targets.shafts.texture);
     this.set("uMist", targets.haze.texture);
     yield* passes.pass(this.materials.gather, targets.gathered, true);
-    if (count > 0 && shot.quality.bloom) {
-      this.set("uGlare", 1);
-      yield* passes.pass(this.glare, targets.gathered, false);
-    }
+    yield* this.put("picture", frame);
+  }
+
+  /** All light that belongs there. */
+  private *put(onto: Onto, frame: Frame): Steps {
+    for (const pass of this.lights) if (pass.onto === onto && pass.on(frame)) yield* pass.steps(frame);
   }
 
   private setSurface(surface: THREE.WebGLRenderTarget): void {
@@ -188,37 +164,11 @@ export class DeferredLight implements LightPipeline {
     this.set("uDistance", distance);
   }
 
-  /** All light on the surfaces that are set, into `targets.light`. */
-  private *lightOf(targets: Targets, count: number, parts: readonly Part[]): Steps {
-    if (((this.uniforms.uBounceGain as THREE.IUniform).value as number) > 0) {
-      this.passes.size("uFull", targets.width, targets.height);
-      this.passes.size("uCorner", 0, 0);
-      this.set("uBounce", targets.bounce.texture);
-      yield* this.passes.pass(this.materials.bounce, targets.bounce, true);
-    }
-    yield* this.passes.pass(this.materials.ambient, targets.light, true);
-    if (count > 0) yield* this.tiled.steps(targets, count, parts);
-  }
-
-  private *lightOfVeil(targets: Targets, veil: Veil, count: number, parts: readonly Part[]): Steps {
-    this.setSurface(veil.surface);
-    yield* this.lightOf({ ...targets, surface: veil.surface, light: veil.light }, count, parts);
-    this.setSurface(targets.surface);
-  }
-
-  /** Shafts. Without patterns all are drawn as if their gates were empty, by as much less as those let through. */
-  private *airSteps({ quality }: PaneShot, targets: Targets, parts: readonly Part[]): Steps {
-    this.set("uSteps", quality.samples);
-    const of = (kind: Kind) => this.shafts.of(kind, parts);
-    yield* this.shaftsOf(1, of("plain"), targets.haze, true);
-    yield* this.shaftsOf(3, of("spread"), targets.haze, false);
-    if (quality.pattern) yield* this.shaftsOf(0, of("gate"), targets.shafts, true);
-    else yield* this.shaftsOf(0, of("spread"), targets.haze, false);
-  }
-
-  private *shaftsOf(kind: number, shafts: THREE.Mesh, target: THREE.WebGLRenderTarget, clear: boolean): Steps {
-    this.set("uOnly", kind);
-    yield* this.passes.pass(shafts, target, clear);
+  /** Gauze has surfaces of its own. */
+  private *onVeil(frame: Frame, { surface, light }: Veil): Steps {
+    this.setSurface(surface);
+    yield* this.put("surfaces", { ...frame, targets: { ...frame.targets, surface, light } });
+    this.setSurface(frame.targets.surface);
   }
 
   private setCamera({ camera }: PaneShot, height: number): void {
@@ -273,43 +223,6 @@ export class DeferredLight implements LightPipeline {
     this.unfinished = true;
   }
 
-  /** Bring the light that bounces up to date; it is drawn with all other light on surfaces. */
-  private prepareBounce(shot: PaneShot): void {
-    const on = shot.quality.bounce && this.bounceGain > 0;
-    const picture = this.beams.pictures.get(shot.picture);
-    this.set("uBounceGain", on ? this.bounceGain * shot.exposure.poolGain : 0);
-    this.set("uPatchCount", 0);
-    this.set("uFurther", 0);
-    if (on && picture) {
-      let patches = this.patches.get(shot.picture);
-      if (!patches) {
-        if (this.patches.size > 3) this.patches.clear();
-        patches = new Patches(this.beams, this.landings, this.solids);
-        this.patches.set(shot.picture, patches);
-      }
-      if (!patches.update(shot.picture, `${picture.version}/${this.beams.placed}/${this.solids.version}`, { gobos: this.gobos.means, webs: this.webs.angles }, shot.atRest, this.turn)) this.unfinished = true;
-      this.set("uPatches", patches.texture);
-      this.setBoxes(shot.quality.shadows > 0);
-      this.set("uPatchCount", patches.count);
-      this.set("uFurther", patches.further);
-    }
-    this.set("uOcclusion", on ? 1 : 0);
-  }
-
-  /** With shadows, large flat things stand in the way of bounced light as well. */
-  private setBoxes(on: boolean): void {
-    this.set("uBoxCount", on ? this.boxCount : 0);
-    if (!on || this.boxesOf === this.solids.version) return;
-    this.boxesOf = this.solids.version;
-    const boxes = this.solids.boxes(BOXES);
-    const data = this.boxes.image.data as Float32Array;
-    boxes.forEach(({ middle, half, turn }, i) => data.set([...middle.toArray(), 0, ...half.toArray(), 0, ...turn], i * 12));
-    this.boxes.needsUpdate = true;
-    this.boxCount = boxes.length;
-    this.set("uBoxes", this.boxes);
-    this.set("uBoxCount", boxes.length);
-  }
-
   /** Mix what was drawn last into the mean of several pictures. */
   addTo(mean: Mean, targets: Targets): void {
     mean.add(targets.gathered, (picture, before, to, share) => this.developer.average(picture, before, to, share));
@@ -358,19 +271,11 @@ export class DeferredLight implements LightPipeline {
     };
   }
 
-  patchesOf(picture: string): Patches | undefined {
-    return this.patches.get(picture);
-  }
-
   dispose(): void {
     this.targets.dispose();
-    this.cones.dispose();
-    this.squares.dispose();
-    this.tiled.dispose();
-    this.shafts.dispose();
+    for (const pass of this.lights) pass.dispose();
     this.veils.dispose();
     this.shadows.dispose();
-    for (const patches of this.patches.values()) patches.dispose();
     this.developer.dispose();
     for (const one of Object.values(this.materials)) one.dispose();
   }

@@ -3,7 +3,7 @@ import AVERAGE from "./average.frag.glsl?raw";
 import BLOOM from "./bloom.frag.glsl?raw";
 import LARGER from "./larger.frag.glsl?raw";
 import { screenMaterial } from "./material";
-import { all, type Passes, type Steps } from "./passes";
+import { all, type Passes, type Steps } from "./steps";
 import type { PaneShot } from "./pipeline";
 import SMOOTH from "./smooth.frag.glsl?raw";
 import type { Targets } from "./targets";

@@ -1,7 +1,7 @@
 import * as THREE from "three";
 import type { DeferredLight } from "./deferred";
 import { Mean, shifted } from "./mean";
-import { all } from "./passes";
+import { all } from "./steps";
 import type { PaneShot } from "./pipeline";
 import { QUALITIES } from "./quality";
 

@@ -3,7 +3,7 @@ import BOUNDS from "./bounds.frag.glsl?raw";
 import MASK from "./mask.frag.glsl?raw";
 import { beamMaterial, Copies, PACKED_ROW, PACKED_TEXELS, type Part, screenMaterial, Variants, WORD } from "./material";
 import PACK from "./pack.frag.glsl?raw";
-import type { Passes, Steps } from "./passes";
+import type { Passes, Steps } from "./steps";
 import POSE from "./pose.frag.glsl?raw";
 import POOL from "./pool.frag.glsl?raw";
 import { NEAREST, type Targets } from "./targets";

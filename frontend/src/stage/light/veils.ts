@@ -2,7 +2,7 @@ import * as THREE from "three";
 import type { Solids } from "../scene/solids";
 import FACES from "./faces.frag.glsl?raw";
 import { NO_DEPTH, type Targets } from "./targets";
-import type { Passes, Steps } from "./passes";
+import type { Passes, Steps } from "./steps";
 import SOLID_VERTEX from "./solid.vert.glsl?raw";
 import SURFACE from "./surface.glsl?raw";
 import THROUGH from "./through.frag.glsl?raw";

@@ -25,9 +25,15 @@ export function readMesh(data: ArrayBuffer): THREE.BufferGeometry {
   return geometry;
 }
 
-/** Meshes by key, fetched once each. */
+/** How many meshes are kept that nobody has: what is typed goes back and forth. */
+const LATE = 24;
+
+/** Meshes by key, fetched once each, and let go when nobody has them. */
 export class MeshStore {
   private readonly byKey = new Map<string, Promise<THREE.BufferGeometry>>();
+  private readonly owned = new Map<string, ReadonlySet<string>>();
+  /** What nobody has, the longest first. */
+  private readonly late = new Set<string>();
   constructor(private readonly fetchMesh: (key: string) => Promise<ArrayBuffer>) {}
 
   get(key: string): Promise<THREE.BufferGeometry> {
@@ -39,5 +45,26 @@ export class MeshStore {
       this.byKey.set(key, found);
     }
     return found;
+  }
+
+  /** Let an owner have these meshes, in place of those that it had: to be said when what was drawn before is gone. */
+  keep(owner: string, keys: Iterable<string>): void {
+    const now = new Set(keys);
+    const before = this.owned.get(owner);
+    this.owned.set(owner, now);
+    for (const key of now) this.late.delete(key);
+    const held = (key: string) => [...this.owned.values()].some((one) => one.has(key));
+    for (const key of before ?? []) if (!now.has(key) && !held(key)) this.late.add(key);
+    for (const key of this.late) {
+      if (this.late.size <= LATE) break;
+      this.late.delete(key);
+      void this.byKey.get(key)?.then((geometry) => geometry.dispose());
+      this.byKey.delete(key);
+    }
+  }
+
+  /** How many are kept. */
+  get size(): number {
+    return this.byKey.size;
   }
 }

@@ -230,6 +230,31 @@ describe("shadow tiles", () => {
   });
 });
 
+describe("the meshes that are kept", () => {
+  it("are those that somebody has, and a few besides", async () => {
+    const asked: string[] = [];
+    const store = new MeshStore((key) => {
+      asked.push(key);
+      return Promise.resolve(boxBytes(1, 1, 1));
+    });
+    let drawn: () => void = () => undefined;
+    const solids = new Solids(store, {}, () => drawn());
+    for (let n = 0; n < 200; n++) {
+      const there = new Promise<void>((resolve) => (drawn = resolve));
+      solids.setOverride([solid(`preview ${n}`, `mesh ${n}`, [0, 0, 0])]);
+      await there;
+      expect(solids.bounds(`preview ${n}`)).not.toBeNull();
+    }
+    // Of two hundred previews the last one, and what was let go last.
+    expect(asked).toHaveLength(200);
+    expect(store.size).toBeLessThan(30);
+    solids.setOverride([]);
+    store.keep("other", ["mesh 199"]);
+    await store.get("mesh 199");
+    expect(asked).toHaveLength(200);
+  });
+});
+
 describe("meshes", () => {
   it("bring a tree for rays with them", () => {
     expect(readMesh(boxBytes(1, 1, 1)).boundsTree).toBeDefined();

@@ -204,6 +204,7 @@ export class Solids {
     });
     this.sheer = this.groups.filter(({ ids }) => (this.get(ids[0] ?? "")?.sheer[0] ?? 0) > 0);
     this.baked.build(this.groups.flatMap((group) => (group.numberOf(0) === null ? [] : group.small())));
+    this.meshes.keep("solids", this.all().flatMap(({ mesh, far, least }) => [mesh, far, least].filter((one) => one !== null)));
     this.noteMoved(before);
     this.stood = [];
     this.takeStand();
@@ -286,6 +287,7 @@ export class Solids {
       (mesh.material as THREE.Material).dispose();
     }
     this.bodyMeshes = made;
+    this.meshes.keep("bodies", bodies.flatMap((body) => body.parts.map((part) => part.mesh)));
     for (const mesh of made) this.scene.add(mesh);
     this.changed();
   }

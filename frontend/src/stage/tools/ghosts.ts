@@ -38,7 +38,10 @@ export class Ghosts {
 
   /** Have the edges of bodies ready; drawn as soon as their meshes are here. */
   prepare(bodies: readonly Body[]): void {
-    for (const { mesh } of bodies.flatMap((body) => body.parts)) {
+    const parts = bodies.flatMap((body) => body.parts);
+    this.meshes.keep("ghosts", parts.map(({ mesh }) => mesh));
+    for (const key of this.edges.keys()) if (!parts.some(({ mesh }) => mesh === key)) this.edges.delete(key);
+    for (const { mesh } of parts) {
       if (this.edges.has(mesh)) continue;
       this.edges.set(mesh, new Float32Array());
       void this.meshes.get(mesh).then(
