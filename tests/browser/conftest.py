@@ -1,19 +1,65 @@
 """A program and a person at it."""
 
+import shutil
 import subprocess
 import sys
+from concurrent.futures import Future, ThreadPoolExecutor
 
 import pytest
 
-from tests.browser.person import Person
+from tests.browser.person import BROWSERS, Person
 from tests.processes import Program
+from zarfwright.demo.build import build_first_part
 
 FAILED = pytest.StashKey[bool]()
 
 
+class Ahead:
+    """Programs over copies of one file: the next one starts while the test before it goes on."""
+
+    def __init__(self, folder, file):
+        self._folder, self._file, self._count = folder, file, 0
+        self._threads = ThreadPoolExecutor(1)
+        self._next: Future[Program] | None = None
+
+    def _make(self, number):
+        folder = self._folder / str(number)
+        folder.mkdir()
+        return Program(shutil.copy(self._file, folder / "demo.zarf"), demo=False)
+
+    def _begin(self):
+        self._count += 1
+        return self._threads.submit(self._make, self._count)
+
+    def take(self, more):
+        """A program that nobody has used; the next one begins to start where more are wanted."""
+        ready = self._next or self._begin()
+        made = ready.result()
+        self._next = self._begin() if more else None
+        return made
+
+    def close(self):
+        if self._next is not None:
+            self._next.result().end()
+        self._threads.shutdown()
+
+
+@pytest.fixture(scope="session")
+def ahead(tmp_path_factory):
+    """The demo's first part, built once."""
+    folder = tmp_path_factory.mktemp("programs")
+    file = folder / "demo.zarf"
+    build_first_part(file)
+    made = Ahead(folder, file)
+    yield made
+    made.close()
+
+
 @pytest.fixture
-def program(tmp_path):
-    made = Program(tmp_path / "demo.zarf")
+def program(ahead, tmp_path, request):
+    items = request.session.items
+    after = items[items.index(request.node) + 1 :]
+    made = ahead.take(any("program" in getattr(item, "fixturenames", ()) for item in after))
     made.tmp_path = tmp_path
     yield made
     if made.process.poll() is None:
@@ -29,6 +75,13 @@ def empty(tmp_path):
     yield made
     if made.process.poll() is None:
         made.end()
+
+
+@pytest.fixture(scope="module", autouse=True)
+def browsers():
+    """A module begins with new browsers."""
+    yield
+    BROWSERS.quit()
 
 
 @pytest.hookimpl(wrapper=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import os
 import tempfile
 from collections.abc import Callable
@@ -9,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from selenium import webdriver
+from selenium.common.exceptions import WebDriverException
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -29,16 +31,14 @@ SAID = "return [document.body.innerText, ...(window.zarfwrightSaid ? window.zarf
 SCALE = 0.25
 
 
-class Person:
-    """One browser window on one program."""
+class Chromium:
+    """A browser that several persons use one after another, each with a tab of their own."""
 
-    def __init__(self, downloads: Path) -> None:
-        self.downloads = downloads
+    def __init__(self) -> None:
         options = webdriver.ChromeOptions()
         options.binary_location = "/usr/bin/chromium"
         for flag in FLAGS:
             options.add_argument(flag)
-        options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
         options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
         # ChromeDriver leaves folders in TMPDIR; a short one, for Chromium's sockets have short names.
         self._folder = tempfile.TemporaryDirectory(prefix="zw", dir="/tmp", ignore_cleanup_errors=True)
@@ -48,13 +48,68 @@ class Person:
         width, height = self.driver.execute_script("return [innerWidth, innerHeight]")
         self.driver.set_window_size(2560 - width, 1600 - height)
 
+    def fresh(self, downloads: Path) -> None:
+        """A new tab in place of all that are open; nothing of what was stored or said before is there."""
+        handles = self.driver.window_handles
+        self.driver.switch_to.new_window("tab")
+        new = self.driver.current_window_handle
+        for handle in handles:
+            self.driver.switch_to.window(handle)
+            self.driver.close()
+        self.driver.switch_to.window(new)
+        where = {"behavior": "allow", "downloadPath": str(downloads)}
+        self.driver.execute_cdp_cmd("Browser.setDownloadBehavior", where)
+        self.driver.get_log("browser")
+
+    def quit(self) -> None:
+        self.driver.quit()
+        self._folder.cleanup()
+
+
+class Browsers:
+    """The browsers of this run: one that nobody uses is used again."""
+
+    def __init__(self) -> None:
+        self._free: list[Chromium] = []
+
+    def take(self) -> Chromium:
+        return self._free.pop() if self._free else Chromium()
+
+    def give_back(self, browser: Chromium) -> None:
+        self._free.append(browser)
+
+    def quit(self) -> None:
+        """End those that nobody uses: a module begins with new ones."""
+        while self._free:
+            self._free.pop().quit()
+
+
+BROWSERS = Browsers()
+atexit.register(BROWSERS.quit)
+
+
+class Person:
+    """One browser tab on one program. Each program has an address of its own: nothing that was stored for another is
+    there."""
+
+    def __init__(self, downloads: Path) -> None:
+        self.downloads = downloads
+        self._browser = BROWSERS.take()
+        self.driver = self._browser.driver
+        self._browser.fresh(downloads)
+
     def open(self, url: str, scale: float = SCALE) -> None:
         self.driver.get(f"{url}/?scale={scale}")
         self.settle()
 
     def close(self) -> None:
-        self.driver.quit()
-        self._folder.cleanup()
+        """Leave the page, and the browser to the next one; one that no longer answers is ended."""
+        try:
+            self._browser.fresh(self.downloads)
+        except WebDriverException:
+            self._browser.quit()
+        else:
+            BROWSERS.give_back(self._browser)
 
     # Finding
 

@@ -238,7 +238,7 @@ def test_where_a_beam_lands_is_told_and_its_shadow_can_be_pinned(program, person
     landing = wait_for(
         lambda: person.driver.find_elements(By.CSS_SELECTOR, "[data-part=landing]"), "where the beam lands"
     )[0]
-    wait_for(lambda: "Main deck" in landing.text and " lx" in landing.text and "wide" in landing.text, "its figures")
+    wait_for(lambda: "Main deck" in landing.text and " lx" in landing.text and "field" in landing.text, "its figures")
     press_keys(person, "e")
     person.press("Always of 1 selected fixture")
     person.says("Of 1 fixture always")

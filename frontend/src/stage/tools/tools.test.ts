@@ -1,0 +1,134 @@
+import * as THREE from "three";
+import { describe, expect, it, vi } from "vitest";
+import type { Pane, StageEvents } from "../data";
+import { cameraFor, homeViewpoint } from "../view/cameras";
+import type { ShownPane } from "../view/panes";
+import { AimTool } from "./aim";
+import { ArrangeTool } from "./arrange";
+import { MeasureTool } from "./measure";
+import { OutlineTool } from "./outline";
+import { SelectTool } from "./select";
+import { project } from "./sheet";
+import type { At, ToolStage } from "./tool";
+
+const [WIDTH, HEIGHT] = [800, 600];
+
+function plan(): ShownPane {
+  const viewpoint = homeViewpoint("plan");
+  const pane: Pane = { id: "main", view: "plan", picture: "live", share: 1, shade: "lines" };
+  return { pane, viewpoint, camera: cameraFor(viewpoint, WIDTH / HEIGHT), left: 0, top: 0, width: WIDTH, height: HEIGHT };
+}
+
+/** A stage with a floor, and one thing on it at 2 m stage left, 3 m upstage. */
+function bench() {
+  const pane = plan();
+  pane.camera.updateMatrixWorld();
+  const events = { onSelect: vi.fn(), onAim: vi.fn(), onDrag: vi.fn(), onMeasured: vi.fn(), onDraw: vi.fn(), onPut: vi.fn(), onGuide: vi.fn() };
+  const ray = (_: ShownPane, x: number, y: number) => {
+    const caster = new THREE.Raycaster();
+    caster.setFromCamera(new THREE.Vector2((x / WIDTH) * 2 - 1, 1 - (y / HEIGHT) * 2), pane.camera);
+    return caster;
+  };
+  const place = { position: [2, 3, 1] as [number, number, number] };
+  const stage = {
+    events: events as unknown as StageEvents,
+    state: { placeOf: () => place }, solids: { get: () => undefined, bounds: () => null },
+    mounted: [], carriers: [], rails: {}, ray, touchOverlay: vi.fn(),
+    surfaceAt: (_: ShownPane, x: number, y: number) => {
+      const point = ray(pane, x, y).ray.intersectPlane(new THREE.Plane(new THREE.Vector3(0, 0, 1), 0), new THREE.Vector3());
+      return point && { point, normal: new THREE.Vector3(0, 0, 1), id: "floor", distance: 5 };
+    },
+    thingAt: () => "thing",
+    inBox: (_: ShownPane, from: { x: number }, to: { x: number }, touching: boolean) => (touching ? ["touched"] : [`${from.x} to ${to.x}`]),
+  } as unknown as ToolStage;
+  const at = (x: number, y: number, z = 0, more: Partial<At> = {}): At => {
+    const spot = project(pane, new THREE.Vector3(x, y, z)) ?? { x: 0, y: 0 };
+    return { pane, ...spot, shift: false, ctrl: false, ...more };
+  };
+  return { stage, events, at, pane };
+}
+
+describe("selecting", () => {
+  it("takes what is clicked, adds with Shift, and draws a box from where the button went down", () => {
+    const { stage, events, at } = bench();
+    const tool = new SelectTool(stage);
+    tool.click(at(0, 0));
+    tool.click(at(0, 0, 0, { shift: true }));
+    expect(events.onSelect.mock.calls).toEqual([[["thing"], false], [["thing"], true]]);
+    const box = tool.pull(at(-3, 0));
+    box.move(at(1, 1));
+    box.end(at(1, 1, 0, { shift: true }));
+    expect(events.onSelect).toHaveBeenLastCalledWith(["touched"], false);
+  });
+
+  it("drags by a handle in steps of ten centimetres, exactly with Ctrl, and not at all when Escape is pressed", () => {
+    const { stage, events, at } = bench();
+    const tool = new SelectTool(stage);
+    tool.place(new Set(["lamp"]), true, false, true);
+    expect(tool.handles.map((one) => one.name)).toEqual(["SL", "US", "up", "floor"]);
+    const floor = at(2, 3, 1);
+    expect(tool.hover(floor)).toBe("floor");
+    const hold = tool.press(floor);
+    hold?.move(at(3.234, 3, 1));
+    expect(events.onDrag).toHaveBeenLastCalledWith([expect.closeTo(1.2), expect.closeTo(0), 0], "move", "floor");
+    hold?.move(at(3.234, 3, 1, { ctrl: true }));
+    expect(events.onDrag.mock.lastCall?.[0][0]).toBeCloseTo(1.234, 2);
+    hold?.cancel?.();
+    expect(events.onDrag).toHaveBeenLastCalledWith([0, 0, 0], "cancel", "floor");
+    // Beside the handles there is nothing to hold.
+    expect(tool.press(at(-4, -4))).toBeNull();
+  });
+});
+
+describe("other tools", () => {
+  it("aim where a surface is clicked", () => {
+    const { stage, events, at } = bench();
+    new AimTool(stage).click(at(1, 2));
+    expect(events.onAim.mock.calls[0]?.[0]).toEqual([expect.closeTo(1), expect.closeTo(2), expect.closeTo(0)]);
+  });
+
+  it("measure from one click to the next, follow the pointer between them, and begin anew after", () => {
+    const { stage, events, at } = bench();
+    const tool = new MeasureTool(stage);
+    tool.click(at(0, 0));
+    tool.hover(at(3, 0));
+    expect(events.onMeasured.mock.lastCall?.[0]).toBeCloseTo(3);
+    tool.click(at(3, 4));
+    expect(events.onMeasured.mock.lastCall?.[0]).toBeCloseTo(5);
+    tool.hover(at(9, 9));
+    expect(tool.measured?.done).toBe(true);
+    expect(events.onMeasured.mock.lastCall?.[0]).toBeCloseTo(5);
+    tool.leave();
+    expect(events.onMeasured).toHaveBeenLastCalledWith(null);
+  });
+
+  it("draw on the pane's own plane: down, drag, up, and a click where it has not moved", () => {
+    const { stage, events, at } = bench();
+    const tool = new OutlineTool(stage);
+    const hold = tool.press(at(1, 1));
+    hold.move(at(1, 1));
+    hold.end(at(1, 1));
+    const moved = tool.press(at(1, 1));
+    moved.end(at(4, 1));
+    expect(events.onDraw.mock.calls.map(([, phase]) => phase as string)).toEqual(["down", "drag", "up", "click", "down", "up"]);
+    expect(events.onDraw.mock.calls[0]?.[0]).toMatchObject({ plane: "plan", at: [expect.closeTo(1), expect.closeTo(1)] });
+  });
+
+  it("arrange: the guide by its handles, and elsewhere one selects", () => {
+    const { stage, events, at } = bench();
+    const tool = new ArrangeTool(stage, new SelectTool(stage));
+    tool.show({ kind: "line", start: [-2, 0, 0], end: [2, 0, 0] });
+    expect(tool.hover(at(2, 0))).toBe("end");
+    const hold = tool.press(at(2, 0));
+    hold?.move(at(4.01, 1));
+    hold?.end(at(4.01, 1));
+    // Handles go in steps of five centimetres.
+    expect(events.onGuide.mock.calls.map(([name, to, phase]) => [name, to, phase] as unknown)).toEqual([
+      ["end", [expect.closeTo(4), expect.closeTo(1), 0], "move"],
+      ["end", [expect.closeTo(4), expect.closeTo(1), 0], "end"],
+    ]);
+    expect(tool.press(at(0, 3))).toBeNull();
+    tool.click(at(0, 3));
+    expect(events.onSelect).toHaveBeenCalledWith(["thing"], false);
+  });
+});
