@@ -48,3 +48,13 @@ class Workbench:
 @pytest.fixture
 def bench() -> Workbench:
     return Workbench()
+
+
+def pytest_terminal_summary(terminalreporter):
+    """What was run again, and why: a test that fails now and then is a fault of the test or of the program."""
+    again = terminalreporter.stats.get("rerun", [])
+    if again:
+        terminalreporter.section(f"{len(again)} run again")
+    for report in again:
+        why = str(report.longrepr).strip().splitlines()[-1:] or [""]
+        terminalreporter.write_line(f"{report.nodeid}: {why[0]}")

@@ -29,12 +29,10 @@ from zarfwright.formats.gdtf import write_gdtf
 
 T = TypeVar("T")
 _addresses = itertools.count(2)
-# What is said of a thing that is not there yet, or of an element that is being drawn anew: to be asked for again.
+# What is said of a thing that is not there yet (`next`), or of an element that is being drawn anew: to be asked for
+# again. Nothing else is: a KeyError or TypeError is a fault, and forty seconds later it is still one.
 NOT_YET = (
-    IndexError,
-    KeyError,
     StopIteration,
-    TypeError,
     ElementClickInterceptedException,
     ElementNotInteractableException,
     NoSuchElementException,

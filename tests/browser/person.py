@@ -26,7 +26,7 @@ FLAGS = [
     "--disable-features=Translate,OptimizationHints,MediaRouter", "--mute-audio", "--window-size=1280,800",
     "--force-device-scale-factor=1", "--force-prefers-reduced-motion",
 ]  # fmt: skip
-SAID = "return [document.body.innerText, ...(window.zarfwrightSaid ? window.zarfwrightSaid() : [])].join('\\n')"
+SAID = "return [document.body.innerText, window.zarfwrightSaid ? window.zarfwrightSaid() : []]"
 # Software rendering: a tenth of the pixels is enough to see a beam by.
 SCALE = 0.25
 
@@ -97,9 +97,12 @@ class Person:
         self._browser = BROWSERS.take()
         self.driver = self._browser.driver
         self._browser.fresh(downloads)
+        self._heard = 0
+        """How many messages of this page were heard."""
 
     def open(self, url: str, scale: float = SCALE) -> None:
         self.driver.get(f"{url}/?scale={scale}")
+        self._heard = 0
         self.settle()
 
     def close(self) -> None:
@@ -117,11 +120,21 @@ class Person:
         return wait_for(lambda: next(iter(self.driver.find_elements(By.XPATH, xpath)), None), what, seconds)
 
     def button(self, name: str) -> WebElement:
-        """A button by its whole name, or by the start of it."""
-        named = (
-            f'@aria-label="{name}" or starts-with(@aria-label, "{name}") or starts-with(normalize-space(.), "{name}")'
-        )
-        return self.find(f"//*[self::button or self::a][{named}]", f"the button {name}")
+        """A button by what it is called, or says: by all of that, or by its beginning where only one begins so."""
+        whole = f'@aria-label="{name}" or (not(@aria-label) and normalize-space(.)="{name}")'
+        begun = f'starts-with(@aria-label, "{name}")'
+        begun += f' or (not(@aria-label) and starts-with(normalize-space(.), "{name}"))'
+
+        def found() -> WebElement | None:
+            for named in (whole, begun):
+                buttons = self.driver.find_elements(By.XPATH, f"//*[self::button or self::a][{named}]")
+                if len(buttons) > 1 and named is begun:
+                    raise AssertionError(f"{len(buttons)} buttons begin with “{name}”: {[b.text for b in buttons]}")
+                if buttons:
+                    return buttons[0]
+            return None
+
+        return wait_for(found, f"the button {name}")
 
     def press(self, name: str) -> None:
         """Click a button, once it can be clicked."""
@@ -156,7 +169,8 @@ class Person:
         return wait_for(lambda: self.driver.find_element(By.TAG_NAME, "footer").text, "the status line")
 
     def go(self, step: str) -> None:
-        self.press(f"{step}:")
+        """A step of the work line: its name says more, such as what is to be done there."""
+        self.click(f'//button[starts-with(@aria-label, "{step}:")]', f"the step {step}")
 
     def field(self, label: str, last: bool = False) -> WebElement:
         """A field by its label; the card's last one of that name where there are two."""
@@ -204,12 +218,18 @@ class Person:
         self.click(f'//section[@aria-label="Bench"]//td[normalize-space(.)="{words}"]', f"the row {words}", "center")
 
     def says(self, words: str, seconds: float = 40) -> None:
-        """Wait until the screen says something, or has said it in a message that has gone by."""
-        wait_for(
-            lambda: words in self.driver.execute_script(SAID),
-            f"the screen to say “{words}”",
-            seconds,
-        )
+        """Wait until the screen says something now, or has said it in a message since the last one that was heard."""
+
+        def said() -> bool:
+            page, messages = self.driver.execute_script(SAID)
+            # Newest first; those that were there before are not heard again.
+            new = messages[: len(messages) - self._heard]
+            found = next((i for i, text in enumerate(new) if words in text), None)
+            if found is not None:
+                self._heard = len(messages) - found
+            return found is not None or words in page
+
+        wait_for(said, f"the screen to say “{words}”", seconds)
 
     # The stage, through its test hook
 

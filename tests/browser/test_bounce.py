@@ -67,7 +67,7 @@ def reference(program, points, normals):
     desk.close()
     lifted = points + 0.004 * normals
     return illuminance(beams, lifted, normals, caster) @ LUMINANCE, bounced(
-        beams, points, normals, caster, 1500, BOUNCES
+        beams, points, normals, caster, 700, BOUNCES
     ) @ LUMINANCE
 
 

@@ -118,6 +118,10 @@ class Bench:
         assert errors == []
 
 
+MANY = ((-6.0, -8.0), (-2.5, -6.0), (0.4, -8.0), (6.0, -6.0), (-6.0, -1.0), (-2.5, 5.0), (0.4, -1.0), (6.0, 5.0))
+"""Places on the floor under many lamps, near and far."""
+
+
 @pytest.fixture
 def bench(tmp_path, request):
     made = Bench(tmp_path, *request.param)
@@ -435,7 +439,7 @@ def test_of_many_lamps_none_is_lost_in_any_tile_of_the_picture(tmp_path):
             seen = person.stage("probe", "main", list(place), "Build")
             return np.array(seen["lux"]), illuminance(beams, [seen["point"]], [seen["normal"]])[0]
 
-        places = [(x, y, 0.0) for x in (-6.0, -2.5, 0.4, 6.0) for y in (-8.0, -6.0, -1.0, 5.0)]
+        places = [(x, y, 0.0) for x, y in MANY]
         places += [(2.6, 1.6, 1.5), (3.7, 1.8, 1.5), (3.2, 1.5, 0.9)]
         for place in places:
             tiled, wanted = lux(place, 0)

@@ -1,0 +1,64 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import type { JobOut } from "./types";
+
+vi.stubGlobal("localStorage", { getItem: () => "me", setItem: () => undefined });
+const { desk } = await import("../testing/desk");
+const { useShow } = await import("./document");
+const { edit, gesture, useGesture } = await import("./edits");
+const { editAtLength, hearJobs, useJobs } = await import("./jobs");
+const { useMessages } = await import("./messages");
+
+const job = (state: JobOut["state"], more: Partial<JobOut> = {}): JobOut => ({ id: "job-1", who: "me", name: "Thin crowds", of: 2, done: 1, state, problem: "", ...more });
+const said = () => useMessages.getState().notices.map((one) => one.text);
+
+beforeEach(() => {
+  useShow.setState({ id: "s", rev: 4 });
+  useMessages.setState({ notices: [], said: [] });
+  useJobs.setState({ jobs: [] });
+});
+afterEach(() => vi.unstubAllGlobals());
+
+describe("long work", () => {
+  it("is begun, waited for, fetched once when it has ended, and its report said", async () => {
+    const asked = desk({ "/jobs": { id: "job-1" }, "/jobs/job-1": { job: job("done", { done: 2 }), result: { rev: 5, sentence: "Leave 3 out", report: ["480 of 483 are enough."] } } });
+    const done = editAtLength("thin crowds", {});
+    await vi.waitFor(() => expect(asked).toHaveLength(1));
+    expect(asked[0]).toMatchObject({ path: "/api/shows/s/jobs", body: { kind: "thin crowds", args: {}, who: "me" } });
+    hearJobs([job("running")]);
+    expect(useJobs.getState().jobs).toHaveLength(1);
+    hearJobs([job("done", { done: 2 })]);
+    hearJobs([job("done", { done: 2 })]);
+    await done;
+    expect(asked.map((one) => one.path)).toEqual(["/api/shows/s/jobs", "/api/shows/s/jobs/job-1"]);
+    expect(useJobs.getState().jobs).toEqual([]);
+    expect(said()).toEqual(["480 of 483 are enough."]);
+  });
+
+  it("of a visit before this one is said too, and that of others is left to them", async () => {
+    const asked = desk({ "/jobs/job-1": { job: job("failed", { problem: "The crowds were changed." }), result: null } });
+    hearJobs([job("failed"), job("done", { id: "job-2", who: "another" })]);
+    await vi.waitFor(() => expect(said()).toEqual(["The crowds were changed."]));
+    expect(asked).toHaveLength(1);
+  });
+
+  it("that cannot begin is refused where it was asked for", async () => {
+    desk({});
+    await expect(editAtLength("thin crowds", {})).rejects.toThrow("not there");
+    expect(said()).toEqual([]);
+  });
+});
+
+describe("a gesture", () => {
+  it("asks for one picture at a time, the latest next, stores nothing, and ends with its edit", async () => {
+    const show = { id: "show", kind: "show", body: { haze_uneven: 0.4 } };
+    const asked = desk({ "/edits": { rev: 4, sentence: "Change", ghost: { objects: [show], camera: { ev100: 8 }, scene: [], mounts: {}, bodies: [] } } });
+    for (let step = 1; step <= 50; step++) gesture("set show", { haze_uneven: step / 100 });
+    await vi.waitFor(() => expect(useGesture.getState().show?.haze_uneven).toBe(0.4));
+    await vi.waitFor(() => expect(asked.at(-1)?.body?.args).toEqual({ haze_uneven: 0.5 }));
+    expect(asked.length).toBeLessThan(5);
+    expect(asked.every((one) => one.body?.preview === true && one.body.live === true)).toBe(true);
+    await edit("set show", { haze_uneven: 0.5 });
+    expect(asked.at(-1)?.body?.preview).toBeUndefined();
+    expect(useGesture.getState()).toEqual({ show: null, camera: null });
+  });
+});
