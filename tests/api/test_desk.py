@@ -14,7 +14,7 @@ from zarfwright.formats.gdtf import write_gdtf
 from zarfwright.library import heron
 from zarfwright.web.children.child import Child
 from zarfwright.web.desk import Desk
-from zarfwright.web.desk.shelf import LATE_BYTES, Shelf
+from zarfwright.web.desk.shelf import LATE_BYTES, LATE_COUNT, Shelf
 from zarfwright.web.types import kept_gdtf
 
 
@@ -93,6 +93,7 @@ def test_previews_keep_their_meshes_until_the_next_one(desk):
         desk.preview("another", "add deck", {"height": f"{0.3 + n / 100}m"})
     owned = {key for keys in desk.shelf._owned.values() for key in keys}
     assert len(owned) == before + 2
+    assert len(desk.shelf) <= before + 2 + LATE_COUNT
 
 
 def test_the_meshes_of_a_show_are_those_of_its_things(desk):

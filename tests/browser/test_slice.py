@@ -38,9 +38,13 @@ def off_the_line(beam: Any, place: list[float]) -> float:
     return float(np.linalg.norm(to - np.dot(to, beam["along"]) * np.array(beam["along"])))
 
 
-@pytest.mark.timeout(420)
-def test_a_rig_from_site_to_papers(program, person):
-    # 1. The demo opens, lit, with the frame around it.
+def card_of(person):
+    """What the card is about."""
+    return person.driver.find_element(By.CSS_SELECTOR, "aside h2").text
+
+
+def it_opens_lit(program, person):
+    """The demo opens, lit, with the frame around it."""
     person.open(program.url)
     person.says("The Lamplighter's Tide")
     report = person.settle()
@@ -50,7 +54,9 @@ def test_a_rig_from_site_to_papers(program, person):
     )
     person.find("//nav//button//*[contains(text(), 'to do')]", "what there is to do")
 
-    # 2. Site: typed sizes with units; a wrong one is told and loses nothing.
+
+def things_are_added(program, person):
+    """Site: typed sizes with units; a wrong one is told and loses nothing. Gives the truss."""
     person.go("Site")
     person.type("Width", "6 cubits")
     person.type("Depth", "20'6\"")
@@ -86,16 +92,17 @@ def test_a_rig_from_site_to_papers(program, person):
     person.type("Stands at", "1.1", last=True)
     person.press("Add 1 person")
     wait_for(lambda: len(things(program, "figure")) == 106, "the figure")
+    return truss
 
+
+def they_are_selected_and_moved(program, person):
+    """Selected in the bench and on the stage; moved by a handle and by typing; undone and made again."""
     # Select in the bench, then on the stage.
     person.row("Deck 1")
-    person.says("Deck 1")
+    wait_for(lambda: card_of(person) == "Deck 1", "the deck's card")
     person.settle()
     person.click_place([-4.5, 2.0, 1.1])
-    wait_for(
-        lambda: person.driver.find_element(By.CSS_SELECTOR, "aside h2").text == "Main deck",
-        "the main deck to be selected",
-    )
+    wait_for(lambda: card_of(person) == "Main deck", "the main deck to be selected")
 
     # Move by handle, by typing; undo and redo.
     person.row("Deck 1")
@@ -114,7 +121,9 @@ def test_a_rig_from_site_to_papers(program, person):
     person.press("Redo")
     wait_for(lambda: named(program, "deck", "Deck 1")[1]["position"][0] == -6.5, "redo")
 
-    # 3. Hang three on the slope; they go with the truss.
+
+def three_are_hung(program, person, truss):
+    """Hang three on the slope; they go with the truss. Gives the three."""
     person.row("Truss 9")
     person.go("Hang")
     person.choose("Type", "Dunlin")
@@ -134,8 +143,11 @@ def test_a_rig_from_site_to_papers(program, person):
     program.edit("move", ids=[truss], by=[0.0, 0.5, 0.3])
     wait_for(lambda: person.beam(ids[1])["lens"][1] > 5.2, "the picture to follow the truss")
     wait_for(lambda: person.beam(ids[1])["lens"][1] == pytest.approx(5.3, abs=0.1), "it to be there")
+    return ids
 
-    # 4. Aim: click the deck, all three point there; who cannot reach is named.
+
+def they_are_aimed(program, person, ids):
+    """Aim: click the deck, all three point there; who cannot reach is named."""
     person.go("Aim")
     person.press("Aim 3 fixtures")
     person.settle()
@@ -153,7 +165,9 @@ def test_a_rig_from_site_to_papers(program, person):
     person.press("Release")
     wait_for(lambda: not things(program, "fixture")[by_number(program, 86)]["hands"], "86 to be released")
 
-    # 5. Patch: numbers and addresses in sequence, the universe as 512 slots, a conflict.
+
+def they_are_patched(program, person, ids):
+    """Patch: numbers and addresses in sequence, the universe as 512 slots, a conflict."""
     person.go("Patch")
     person.press("List")
     person.row("201")
@@ -177,12 +191,12 @@ def test_a_rig_from_site_to_papers(program, person):
     program.post("/api/shows/SHOW/undo", {"who": "tester"})
     wait_for(lambda: not person.driver.find_elements(By.CSS_SELECTOR, "[data-tone=conflict]"), "no conflict")
 
-    # 6. Signal: the simulated console drives the picture; when it stops the last levels are held, and it is said.
-    program.edit("release", ids=ids)
+
+def the_console_drives(program, person, heron):
+    """Signal: the simulated console drives the picture; when it stops the last levels are held, and it is said."""
     person.go("Signal")
     person.press("Start the simulated console")
     person.says("Simulated console", 30)
-    heron = by_number(program, 61)
     person.press("Next cue")
     person.says("Cue 1, Slack Water: dark")
     one = person.beams_until(lambda beams: candela(beams[heron]) > 0.1, "cue 1")[heron]
@@ -207,7 +221,9 @@ def test_a_rig_from_site_to_papers(program, person):
     person.says("Simulated console stopped. The last levels are held.")
     assert candela(person.beam(by_number(program, 62))) > 1
 
-    # Any other sender works just as well.
+
+def another_desk_drives_and_is_kept(program, person, heron):
+    """Any other sender works just as well; what is seen is kept as a look."""
     other = sender(program, name="Quay desk")
     try:
         # Whatever cue the console was stopped in: the other universes are dark.
@@ -230,6 +246,10 @@ def test_a_rig_from_site_to_papers(program, person):
         wait_for(lambda: any(b["name"] == "Red watch" for b in things(program, "look").values()), "the look")
     finally:
         stop(other)
+
+
+def looks_are_recalled(program, person, heron):
+    """Another look, and the kept one again, without any console; its pool is where the beam lands."""
     # Recall another, and it again, without any console.
     person.press("Recall Ebb")
     ebb = named(program, "look", "Ebb")[1]["values"][heron]
@@ -249,7 +269,9 @@ def test_a_rig_from_site_to_papers(program, person):
     assert lit[0] > 60
     assert lit[0] > 2 * lit[1]
 
-    # 8. Review: from a seat, two looks beside each other, saved as PNG.
+
+def two_looks_are_reviewed(program, person, heron):
+    """Review: from a seat, two looks beside each other, saved as PNG."""
     person.go("Review")
     person.press("Look from Row A, seat 2, Stalls SL")
     wait_for(lambda: person.report()["panes"][0]["eye"] == pytest.approx([2.8, -3.2, 1.2]), "the seat")
@@ -273,7 +295,9 @@ def test_a_rig_from_site_to_papers(program, person):
     assert image.size == (960, 540)
     assert np.asarray(image.convert("RGB")).max() > 60
 
-    # 9. Papers: the patch list as CSV.
+
+def the_patch_is_saved(person):
+    """Papers: the patch list as CSV."""
     person.go("Papers")
     person.press("Save the patch list")
     paper = wait_for(lambda: next(iter(person.downloads.glob("*.csv")), None), "the CSV")
@@ -281,6 +305,23 @@ def test_a_rig_from_site_to_papers(program, person):
     assert [(row["Number"], row["Universe"], row["Address"]) for row in rows if row["Number"].startswith("30")] == [
         ("301", "5", "1"), ("302", "5", "12"), ("303", "5", "23"),
     ]  # fmt: skip
+
+
+@pytest.mark.timeout(420)
+def test_a_rig_from_site_to_papers(program, person):
+    it_opens_lit(program, person)
+    truss = things_are_added(program, person)
+    they_are_selected_and_moved(program, person)
+    ids = three_are_hung(program, person, truss)
+    they_are_aimed(program, person, ids)
+    they_are_patched(program, person, ids)
+    program.edit("release", ids=ids)
+    heron = by_number(program, 61)
+    the_console_drives(program, person, heron)
+    another_desk_drives_and_is_kept(program, person, heron)
+    looks_are_recalled(program, person, heron)
+    two_looks_are_reviewed(program, person, heron)
+    the_patch_is_saved(person)
 
 
 def _opened(path: Any) -> Image.Image | None:

@@ -37,4 +37,4 @@ def look_frame(show: Show, look: Look) -> NDArray[np.float32]:
 
 def next_number(show: Show) -> int:
     """The number after the last look's."""
-    return max((item.body.number for item in show.of_kind("look") if isinstance(item.body, Look)), default=0) + 1
+    return max((look.number for _, look in show.bodies(Look)), default=0) + 1

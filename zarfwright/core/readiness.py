@@ -52,14 +52,12 @@ def _patch(show: Show) -> list[Finding]:
 def _looks(show: Show) -> list[Finding]:
     present = {item.id for item, _ in show.fixtures()}
     found = []
-    for item in show.of_kind("look"):
-        if not isinstance(item.body, Look):
-            continue
+    for _, look in show.bodies(Look):
         # A batten is said cell by cell.
-        new = present - {fixture_of(key) for key in item.body.values}
+        new = present - {fixture_of(key) for key in look.values}
         if new:
             fixtures = "1 fixture" if len(new) == 1 else f"{len(new)} fixtures"
-            text = f"Look {item.body.number}, {item.body.name}, says nothing of {fixtures} hung since: keep it again."
+            text = f"Look {look.number}, {look.name}, says nothing of {fixtures} hung since: keep it again."
             found.append(Finding("looks", tuple(sorted(new)), text))
     return found
 

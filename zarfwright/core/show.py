@@ -132,7 +132,7 @@ class Show:
 
     def thing(self, item_id: str, of: type[B]) -> tuple[Item, B]:
         """One item and its body. Raises JobError as `item` does."""
-        return self.items.get(item_id) or self.item(item_id), self.body(item_id, of)
+        return self.item(item_id), self.body(item_id, of)
 
     def bodies(self, of: type[B]) -> Iterator[tuple[Item, B]]:
         """The items of one kind of body, in their order."""

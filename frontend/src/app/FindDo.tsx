@@ -6,6 +6,8 @@ import { commandConsole } from "../show/console";
 import { called, settings, useShow } from "../show/document";
 import { edit, redo, undo } from "../show/edits";
 import { setPaneCount, setView, usePanes } from "../show/panes";
+import { editAtLength, stopJob, useJobs } from "../show/jobs";
+import { refused } from "../show/messages";
 import { nextLabels, runSelfTest, setWish, toggleMeasure, togglePicture } from "../show/picture";
 import { goTo, select } from "../show/selection";
 import { type Row, type Step, STEPS } from "../show/types";
@@ -46,6 +48,8 @@ function commands(): Entry[] {
     { name: "View: free", what: "command", keys: "V S", run: () => setView(pane, "free") },
     { name: "View: front", what: "command", keys: "V F", run: () => setView(pane, "front") },
     ...[1, 2, 3].map((count) => ({ name: `Show ${count} pane${count > 1 ? "s" : ""}`, what: "command", run: () => setPaneCount(count) })),
+    { name: "Thin the crowds for the named viewpoints", what: "command", run: () => void editAtLength("thin crowds", {}).catch((wrong: unknown) => refused(wrong)) },
+    ...useJobs.getState().jobs.filter((job) => job.state === "running").map((job) => ({ name: `Stop: ${job.name}`, what: "command", run: () => void stopJob(job.id) })),
     { name: "Start the simulated console", what: "command", run: () => void commandConsole({ do: "start" }) },
     { name: "Shut the simulated console down", what: "command", run: () => void commandConsole({ do: "end" }) },
   ];

@@ -4,7 +4,7 @@ import { called, settings, useShow } from "../show/document";
 import { edit } from "../show/edits";
 import { coordinate } from "../show/format";
 import { stopJob, useJobs } from "../show/jobs";
-import { useLink } from "../show/link";
+import { useLink } from "../show/connection";
 import { usePanes } from "../show/panes";
 import { togglePicture, usePicture } from "../show/picture";
 import { offScale } from "./PicturePanel";
@@ -69,10 +69,10 @@ export function StatusLine() {
       <Box minWidth="110px" truncate>
         {on ? (on.kind === "fixture" ? `Fixture ${called(on)}` : called(on)) : "Nothing under the pointer"}
       </Box>
-      <Box fontFamily="mono" fontSize="11px" minWidth="250px">
+      <Box fontFamily="mono" fontSize="11px" width="250px" minWidth="0" truncate>
         {pointer.point ? (["x", "y", "z"] as const).map((axis, i) => coordinate(pointer.point?.[i] ?? 0, axis, show.system)).join(" · ") : ""}
       </Box>
-      <Box fontFamily="mono" fontSize="11px" minWidth="130px" data-part="lux" title="Light of the show on the face under the pointer, and how far it is from the eye">
+      <Box fontFamily="mono" fontSize="11px" width="130px" minWidth="0" truncate data-part="lux" title="Light of the show on the face under the pointer, and how far it is from the eye">
         {luxLine(pointer.point, lux, pointer.away)}
       </Box>
       {tool === "measure" ? <Box color="brass">{measured === null ? "Measure: click a place" : `Measured ${measured.toFixed(2)} m`}</Box> : <Box>Snap 0.10 m</Box>}

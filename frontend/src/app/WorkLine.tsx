@@ -5,7 +5,7 @@ import { Action, Keys } from "../kit/controls";
 import { leaveShop } from "../shop/state";
 import { settings, useShow } from "../show/document";
 import { redo, undo } from "../show/edits";
-import { useLink } from "../show/link";
+import { useLink } from "../show/connection";
 import { goTo, useSelection } from "../show/selection";
 import { type Step, STEPS } from "../show/types";
 import { STEP_VIEWS } from "./steps";

@@ -5,7 +5,8 @@ import { called, keptCarriers, settings, thing, things, useShow } from "../show/
 import { readUnderlay, useUnderlay } from "../show/drawing";
 import { type ShownGhost, useGesture, useGhost } from "../show/edits";
 import { stageLabels } from "../show/labels";
-import { fetchLookPicture, fetchLookStand, latestFrames, useLink } from "../show/link";
+import { useLink } from "../show/connection";
+import { fetchLookPicture, fetchLookStand, latestFrames } from "../show/link";
 import { comparing, usePanes } from "../show/panes";
 import { askLux, usePicture } from "../show/picture";
 import { usePresence } from "../show/presence";

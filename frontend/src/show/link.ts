@@ -1,20 +1,15 @@
-import { create } from "zustand";
 import { get, getBytes } from "./api";
 import { hearConsole, readConsole } from "./console";
 import { FrameReader, type Scaling } from "./frames";
 import { applyUpdate, at, hearFindings, load, useShow } from "./document";
 import { seen } from "./edits";
 import { hearJobs, readJobs } from "./jobs";
+import { useLink } from "./connection";
 import { hearPresence } from "./presence";
 import type { ConsoleEvent, FindingsEvent, GhostOut, JobsEvent, OpenedEvent, PatchEvent, PresenceEvent, SignalEvent, Update } from "./types";
 
 type Event = SignalEvent | PatchEvent | ConsoleEvent | Update | PresenceEvent | OpenedEvent | FindingsEvent | JobsEvent;
 type Listener = (picture: string, values: Float32Array, left?: number) => void;
-
-/** The live socket: whether it is open, what comes in, and the levels that are watched. */
-export const useLink = create<{ connected: boolean; patch: PatchEvent | null; signal: SignalEvent | null; watching: number | null; levels: Uint8Array | null }>(() => ({
-  connected: false, patch: null, signal: null, watching: null, levels: null,
-}));
 
 /** Frames go straight from the socket to the stage; React never sees them. */
 const listeners = new Set<Listener>();

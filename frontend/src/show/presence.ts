@@ -2,7 +2,7 @@ import { create } from "zustand";
 import { post } from "./api";
 import { at } from "./document";
 import { useShow, who } from "./document";
-import { useLink } from "./link";
+import { useLink } from "./connection";
 import { useSelection } from "./selection";
 import type { PresenceEvent } from "./types";
 

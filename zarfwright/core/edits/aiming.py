@@ -31,9 +31,8 @@ def chosen_fixtures(show: Show, ids: list[str]) -> list[tuple[Item, Fixture]]:
     require_some(ids, "fixtures")
     pairs = []
     for item_id in ids:
-        item = show.item(item_id, "fixture")
-        assert isinstance(item.body, Fixture)
-        pairs.append((item, item.body))
+        item, fixture = show.thing(item_id, Fixture)
+        pairs.append((item, fixture))
     return pairs
 
 

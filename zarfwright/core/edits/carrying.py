@@ -173,22 +173,20 @@ class SetPivot(Arguments):
 
 
 def set_pivot(show: Show, args: SetPivot, _: NewId) -> Edit:
-    item = show.item(args.id, "carrier")
-    assert isinstance(item.body, Carrier)
+    item, carrier = show.thing(args.id, Carrier)
     if not all(math.isfinite(part) and abs(part) < 2000 for part in args.position):
         raise JobError("That is too far away for a pivot.", "position")
-    after = replace(item.body, position=args.position)
+    after = replace(carrier, position=args.position)
     # Looks keep where the pivot is: theirs goes along, so that recalling them still moves nothing else.
-    shift = np.subtract(args.position, item.body.position)
+    shift = np.subtract(args.position, carrier.position)
     looks = []
-    for one in show.of_kind("look"):
-        assert isinstance(one.body, Look)
-        if item.id not in one.body.carriers:
+    for one, look in show.bodies(Look):
+        if item.id not in look.carriers:
             continue
-        *place, turn = one.body.carriers[item.id]
-        spun = about((0.0, 0.0, 1.0), math.radians(turn - item.body.turn_deg))
+        *place, turn = look.carriers[item.id]
+        spun = about((0.0, 0.0, 1.0), math.radians(turn - carrier.turn_deg))
         x, y, z = (np.array(place) + rotate(spun, shift)).tolist()
-        looks.append(changed(one, replace(one.body, carriers={**one.body.carriers, item.id: (x, y, z, turn)})))
+        looks.append(changed(one, replace(look, carriers={**look.carriers, item.id: (x, y, z, turn)})))
     return Edit((changed(item, after), *looks), f"Set the pivot of {item.name}", (item.id,))
 
 

@@ -61,10 +61,9 @@ class UpdateLook(Arguments):
 
 
 def update_look(show: Show, args: UpdateLook, _: NewId) -> Edit:
-    item = show.item(args.id, "look")
-    assert isinstance(item.body, Look)
+    item, body = show.thing(args.id, Look)
     values = _checked(show, args.values)
-    look = replace(item.body, values=values, carriers=carriers_now(show), exposure_ev=fitting_ev(show, values))
+    look = replace(body, values=values, carriers=carriers_now(show), exposure_ev=fitting_ev(show, values))
     return Edit((changed(item, look),), f"Update look {look.number}, {look.name}", (item.id,))
 
 

@@ -42,8 +42,7 @@ def _require(words: list[str], known: tuple[str, ...], field: str) -> None:
 
 
 def set_label_style(show: Show, args: SetLabelStyle, _: NewId) -> Edit:
-    item = show.item(args.id, "label style")
-    assert isinstance(item.body, LabelStyle)
+    item, style = show.thing(args.id, LabelStyle)
     given = args.model_dump(exclude_none=True, exclude={"id"})
     if "name" in given and not given["name"].strip():
         raise JobError("A label style needs a name: type at least one letter.", "name")
@@ -62,4 +61,4 @@ def set_label_style(show: Show, args: SetLabelStyle, _: NewId) -> Edit:
         within(args.size_mm, "size_mm", 20, 2000)
     if args.size_px is not None:
         within(args.size_px, "size_px", 6, 60)
-    return Edit((changed(item, replace(item.body, **given)),), f"Change the label style {item.name}", ())
+    return Edit((changed(item, replace(style, **given)),), f"Change the label style {item.name}", ())

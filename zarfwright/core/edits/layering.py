@@ -50,8 +50,7 @@ class SetLayer(Arguments):
 
 
 def set_layer(show: Show, args: SetLayer, _: NewId) -> Edit:
-    item = show.item(args.id, "layer")
-    assert isinstance(item.body, Layer)
+    item, layer = show.thing(args.id, Layer)
     given = args.model_dump(exclude_none=True, exclude={"id"})
     if "name" in given and not given["name"].strip():
         raise JobError("A layer needs a name: type at least one letter.", "name")
@@ -59,7 +58,7 @@ def set_layer(show: Show, args: SetLayer, _: NewId) -> Edit:
         raise JobError(f"“{given['colour'][:20]}” is not a colour: # and six digits.", "colour")
     words = {"shown": ("Hide", "Show"), "locked": ("Unlock", "Lock")}
     said = next((words[key][int(value)] for key, value in given.items() if key in words), "Change")
-    return Edit((changed(item, replace(item.body, **given)),), f"{said} the layer {item.name}")
+    return Edit((changed(item, replace(layer, **given)),), f"{said} the layer {item.name}")
 
 
 class IsolateLayer(Arguments):
@@ -70,11 +69,10 @@ class IsolateLayer(Arguments):
 
 def isolate_layer(show: Show, args: IsolateLayer, _: NewId) -> Edit:
     changes = []
-    for item in show.of_kind("layer"):
-        assert isinstance(item.body, Layer)
+    for item, layer in show.bodies(Layer):
         shown = args.id is None or item.id == args.id
-        if item.body.shown != shown:
-            changes.append(changed(item, replace(item.body, shown=shown)))
+        if layer.shown != shown:
+            changes.append(changed(item, replace(layer, shown=shown)))
     name = show.item(args.id, "layer").name if args.id is not None else ""
     return Edit(tuple(changes), f"Show {name} alone" if name else "Show all layers")
 

@@ -171,12 +171,11 @@ def mirror(show: Show, args: Mirror, new_id: NewId) -> Edit:
 def _looks(show: Show, images: dict[str, Item]) -> list[Change]:
     """Looks keep mirrored carriers where the mirror image of their place is."""
     changes = []
-    for item in show.of_kind("look"):
-        assert isinstance(item.body, Look)
-        kept = dict(item.body.carriers)
+    for item, look in show.bodies(Look):
+        kept = dict(look.carriers)
         for key in kept.keys() & images.keys():
             x, y, z, turn = kept[key]
             kept[key] = (-x, y, z, -turn)
-        if kept != item.body.carriers:
-            changes.append(changed(item, replace(item.body, carriers=kept)))
+        if kept != look.carriers:
+            changes.append(changed(item, replace(look, carriers=kept)))
     return changes

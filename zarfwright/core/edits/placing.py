@@ -76,9 +76,8 @@ def move_datums(show: Show, args: MoveDatums, _: NewId) -> Edit:
     x, y = coordinate(show, args.x, "x", "x"), coordinate(show, args.y, "y", "y")
     if abs(x) < 1e-9 and abs(y) < 1e-9:
         raise JobError("The datums cross there already: type another place.", "x")
-    for item in show.of_kind("venue"):
-        assert isinstance(item.body, Venue)
-        if not -item.body.downstage_m + 0.5 <= y <= item.body.upstage_m - 0.5:
+    for _, venue in show.bodies(Venue):
+        if not -venue.downstage_m + 0.5 <= y <= venue.upstage_m - 0.5:
             raise JobError("The setting line would lie outside of the room: type a place inside.", "y")
     moved = [(item, _seen_from(show, item, x, y)) for item in show.items.values()]
     changes = tuple(changed(item, body) for item, body in moved if body is not None)

@@ -134,8 +134,7 @@ def put_back(show: Show, args: PutBack, _: NewId) -> Edit:
             before = fixture.hang or Hang(near.structure, near.rail, near.along_m)
             hang = replace(before, structure=near.structure, rail=near.rail, along_m=round(near.along_m, 3))
             changes.append(changed(item, replace(fixture, hang=hang, placement=None)))
-            truss = show.items[near.structure].body
-            assert isinstance(truss, Truss)
+            truss = show.body(near.structure, Truss)
             said.append(f"{item.name.capitalize()} to {truss.name}, {rail_label(truss, near.rail)}.")
         elif abs(place[2] - below) > 1e-6:
             stood = on_surface(np.array([place[0], place[1], below]), np.array([0.0, 0.0, 1.0]))
@@ -237,9 +236,7 @@ def _unpatched(show: Show, changes: dict[str, Change]) -> list[str]:
     before = {one for conflict in overlaps(show) for one in conflict.fixtures}
     gone: list[str] = []
     for item_id in list(changes):
-        item = after.items[item_id]
-        fixture = item.body
-        assert isinstance(fixture, Fixture)
+        item, fixture = after.thing(item_id, Fixture)
         if fixture.address is None:
             continue
         too_long = any(last > 512 for _, _, last in occupied(after, fixture))
@@ -259,10 +256,9 @@ def _looks_after(show: Show, keys: dict[str, tuple[set[str], int]]) -> tuple[lis
     """The looks with the values that the new types have; and what was dropped."""
     changes: list[Change] = []
     dropped: set[str] = set()
-    for item in show.of_kind("look"):
-        assert isinstance(item.body, Look)
+    for item, look in show.bodies(Look):
         values: dict[str, dict[str, float]] = {}
-        for key, said in item.body.values.items():
+        for key, said in look.values.items():
             fixture = fixture_of(key)
             if fixture not in keys:
                 values[key] = said
@@ -272,8 +268,8 @@ def _looks_after(show: Show, keys: dict[str, tuple[set[str], int]]) -> tuple[lis
                 kept = {name: value for name, value in said.items() if name in drives}
                 dropped |= {name for name in said if name not in drives and abs(said[name]) > 1e-9}
                 values |= dict.fromkeys(beam_keys(fixture, beams), kept)
-        if values != item.body.values:
-            changes.append(changed(item, replace(item.body, values=values)))
+        if values != look.values:
+            changes.append(changed(item, replace(look, values=values)))
     # What a look says of every fixture at its neutral value is no loss.
     neutral = {feature.name for feature in FEATURES if feature.neutral == 1.0}
     return changes, dropped - neutral

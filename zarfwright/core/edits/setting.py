@@ -111,8 +111,8 @@ class AddType(Arguments):
 
 
 def add_type(show: Show, args: AddType, new_id: NewId) -> Edit:
-    for item in show.of_kind("type"):
-        if isinstance(item.body, TypeEntry) and item.body.asset == args.asset:
+    for _item, entry in show.bodies(TypeEntry):
+        if entry.asset == args.asset:
             raise JobError(f"{args.name} is in this show already.")
     items = added(show, "type", [TypeEntry(args.name, args.maker, args.asset)], new_id)
     changes = [made(items[0])]

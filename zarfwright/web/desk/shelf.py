@@ -8,7 +8,7 @@ from collections.abc import Mapping
 
 from zarfwright.core.mesh import Mesh
 
-LATE_BYTES = 8 * 2**20
+LATE_BYTES, LATE_COUNT = 8 * 2**20, 64
 """What is kept after the last owner let go: a browser may be about to ask for it."""
 
 
@@ -46,7 +46,7 @@ class Shelf:
             return
         del self._owners[key]
         self._late[key] = len(self._meshes[key].packed)
-        while len(self._late) > 1 and sum(self._late.values()) > LATE_BYTES:
+        while len(self._late) > LATE_COUNT or (len(self._late) > 1 and sum(self._late.values()) > LATE_BYTES):
             oldest, _ = self._late.popitem(last=False)
             del self._meshes[oldest]
 

@@ -2,7 +2,7 @@ import * as THREE from "three";
 import { describe, expect, it } from "vitest";
 import type { Solids } from "../scene/solids";
 import { bouncedOn, dimmed, fluxOf } from "./further";
-import type { Patch } from "./patches";
+import type { Patch } from "./patch";
 
 /** A closed box of 4 m about the origin whose walls give back a share of the light; a ray meets one of its sides. */
 function room(albedo: number, open = false): Solids {

@@ -1,6 +1,6 @@
 import * as THREE from "three";
 import type { Solids } from "../scene/solids";
-import { merged, type Patch } from "./patches";
+import { merged, type Patch } from "./patch";
 
 const SOURCES = 40;
 const WAYS = 16;

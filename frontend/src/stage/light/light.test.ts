@@ -7,7 +7,8 @@ import type { FieldName } from "../scene/fields";
 import { placeLabels } from "../tools/labels";
 import { wantedFor } from "./eye";
 import { Pace } from "./pace";
-import { effectiveAngle, merged, type Patch } from "./patches";
+import { merged, type Patch } from "./patch";
+import { effectiveAngle } from "./patches";
 import { advice, Governor } from "./quality";
 
 describe("the governor", () => {

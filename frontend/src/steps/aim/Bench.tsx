@@ -1,5 +1,5 @@
 import { useShow } from "../../show/document";
-import { useLink } from "../../show/link";
+import { useLink } from "../../show/connection";
 import { select, useSelection } from "../../show/selection";
 import { BenchHead, Empty } from "../../kit/controls";
 import { Table } from "../../kit/Table";

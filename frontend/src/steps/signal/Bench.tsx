@@ -2,7 +2,8 @@ import { Box, Flex } from "@chakra-ui/react";
 import { useCallback, useEffect, useState } from "react";
 import { Action, BenchHead } from "../../kit/controls";
 import { type Slot, SlotMap } from "../../show/SlotMap";
-import { useLink, watchLevels } from "../../show/link";
+import { useLink } from "../../show/connection";
+import { watchLevels } from "../../show/link";
 import { select } from "../../show/selection";
 import { usePatchedUniverses, useTaken } from "../../show/slots";
 

@@ -4,7 +4,7 @@ import { Readiness } from "../../show/CardHead";
 import { commandConsole, useConsole } from "../../show/console";
 import { settings, useShow } from "../../show/document";
 import { edit } from "../../show/edits";
-import { useLink } from "../../show/link";
+import { useLink } from "../../show/connection";
 import { useForm } from "../../show/useForm";
 
 export function SignalCard() {
