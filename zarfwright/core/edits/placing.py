@@ -76,7 +76,7 @@ def move_datums(show: Show, args: MoveDatums, _: NewId) -> Edit:
     x, y = coordinate(show, args.x, "x", "x"), coordinate(show, args.y, "y", "y")
     if abs(x) < 1e-9 and abs(y) < 1e-9:
         raise JobError("The datums cross there already: type another place.", "x")
-    for _, venue in show.bodies(Venue):
+    for _item, venue in show.bodies(Venue):
         if not -venue.downstage_m + 0.5 <= y <= venue.upstage_m - 0.5:
             raise JobError("The setting line would lie outside of the room: type a place inside.", "y")
     moved = [(item, _seen_from(show, item, x, y)) for item in show.items.values()]
