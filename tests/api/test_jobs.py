@@ -93,6 +93,21 @@ def test_what_goes_wrong_is_told_and_the_others_go_on(local):
     assert jobs.fetch(good)[1] == 4
 
 
+def killed(_):
+    os.kill(os.getpid(), 9)
+
+
+def test_a_process_ended_from_outside_is_told_and_the_next_job_has_new_ones(local):
+    jobs = Jobs(local)
+    first = jobs.start("me", "Square", [Call(killed, (1,))], lambda answers: answers)
+    ended(jobs, first)
+    out, _ = jobs.fetch(first)
+    assert (out["state"], out["problem"][:33]) == ("failed", "Square: one of its processes was ")
+    again = jobs.start("me", "Square", [Call(square, (3,))], lambda answers: answers[0][0])
+    ended(jobs, again)
+    assert jobs.fetch(again)[1] == 9
+
+
 def test_results_that_nobody_fetches_are_let_go_in_the_end():
     jobs = Jobs()
     for _ in range(KEPT + 10):

@@ -17,7 +17,7 @@ from zarfwright.core.site.things import Drawing, MeshPiece
 from zarfwright.formats.dxf import DxfPlan, read_dxf
 from zarfwright.formats.findings import Oddity
 from zarfwright.formats.mesh import read_mesh
-from zarfwright.web.here import desk_of, json_response, uploaded
+from zarfwright.web.here import desk_of, file_of, json_response, uploaded
 from zarfwright.web.models import FileFinding, Problem, ShowPath, ThingPath
 
 
@@ -145,7 +145,7 @@ def mesh_facts(path: ThingPath) -> Response:
     show = desk_of(path.show).show
     file = show.meshes.get(show.body(path.thing, MeshPiece).asset)
     if file is None:
-        abort(404, "The file of this mesh is missing from the show.")
+        abort(404, "The file of this mesh is missing from the show: import it again.")
     materials = [
         {
             "name": part.material,
@@ -177,10 +177,8 @@ def drawing_lines(path: ThingPath) -> Response:
     """The lines of a drawing's chosen layers, where they lie in plan."""
     desk = desk_of(path.show)
     drawing = desk.show.body(path.thing, Drawing)
-    asset = desk.session.asset(drawing.asset)
-    if asset is None:
-        abort(404, "The file of this drawing is missing from the show.")
-    plan, _ = _read(asset[1], asset[0])
+    name, data = file_of(desk, drawing.asset, "drawing")
+    plan, _ = _read(data, name)
     made = []
     for layer in drawing.layers:
         for line in plan.lines.get(layer, []):

@@ -48,6 +48,14 @@ def desk_of(show: str) -> Desk:
     return desk
 
 
+def file_of(desk: Desk, asset: str, what: str) -> tuple[str, bytes]:
+    """Name and bytes of the file that a thing of the show has. Ends the request where it is missing."""
+    found = desk.session.asset(asset)
+    if found is None:
+        abort(404, f"The file of this {what} is missing from the show: import it again.")
+    return found
+
+
 def json_response(value: Any) -> Response:
     """Bytes that are JSON already, or anything orjson writes."""
     body = value if isinstance(value, bytes) else orjson.dumps(value)

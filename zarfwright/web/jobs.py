@@ -11,7 +11,7 @@ import logging
 import os
 import threading
 from collections.abc import Callable, Sequence
-from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
+from concurrent.futures import FIRST_COMPLETED, BrokenExecutor, Executor, Future, ProcessPoolExecutor, wait
 from dataclasses import dataclass, field
 from multiprocessing import get_context
 from typing import Any, Literal
@@ -145,6 +145,12 @@ class Jobs:
             else:
                 job.result = then(answers)
                 job.state = "done"
+        except BrokenExecutor:
+            # The others of that pool are of no use any more.
+            self._runs.end_running()
+            end = "one of its processes was ended from outside: see that memory is free, and begin it again."
+            job.problem = f"{job.name}: {end}"
+            job.state = "failed"
         except Exception as wrong:  # whatever a call raises is told to who asked for it
             if not isinstance(wrong, JobError | FormatError):
                 log.exception("a job failed")
@@ -174,10 +180,12 @@ class Jobs:
     def _give_up(self, job: Job, waiting: set[Future[Any]]) -> None:
         for future in waiting:
             future.cancel()
-        others = [one for one in self._jobs.values() if one.state == "running" and one is not job]
-        # What runs for this job alone is ended; beside another's work it is left to end by itself.
-        if waiting and not others:
-            self._runs.end_running()
+        # Held until they are ended: a job that begins meanwhile has to have new processes.
+        with self._lock:
+            others = [one for one in self._jobs.values() if one.state == "running" and one is not job]
+            # What runs for this job alone is ended; beside another's work it is left to end by itself.
+            if waiting and not others:
+                self._runs.end_running()
 
     def told(self) -> None:
         """Tell how far they are."""

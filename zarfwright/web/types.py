@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from flask import Response, abort
+from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel
 
@@ -11,7 +11,7 @@ from zarfwright.core.types.model import FixtureType
 from zarfwright.formats.findings import Oddity
 from zarfwright.formats.gdtf import read_gdtf
 from zarfwright.web.desk import Desk
-from zarfwright.web.here import attachment, desk_of, json_response, uploaded
+from zarfwright.web.here import attachment, desk_of, file_of, json_response, uploaded
 from zarfwright.web.models import FileFinding, ModeOut, Problem, ShowPath, ThingPath, Who
 
 
@@ -66,7 +66,5 @@ def get_gdtf(path: ThingPath) -> Response:
     """The GDTF file of a type, byte for byte as it came."""
     desk = desk_of(path.show)
     entry = desk.show.body(path.thing, TypeEntry)
-    asset = desk.session.asset(entry.asset)
-    if asset is None:
-        abort(404, "The file of this type is missing from the show.")
-    return attachment(asset[1], f"{entry.maker}@{entry.name}.gdtf")
+    _, data = file_of(desk, entry.asset, "type")
+    return attachment(data, f"{entry.maker}@{entry.name}.gdtf")

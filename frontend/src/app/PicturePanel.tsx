@@ -166,7 +166,7 @@ function ShadowSection() {
   return (
     <Section title="Shadows, at Depth">
       <Box color="dim" fontSize="12px" mb="6px">
-        {pinned.length ? `Of ${many(pinned.length, "fixture")} always, then` : "Of"} the brightest beams, 32 at most.
+        {pinned.length ? `Of ${many(pinned.length, "fixture")} always, then` : "Of"} the brightest beams: 32 while something moves, 144 at rest.
       </Box>
       <Flex gap="6px">
         <Action flex="1" disabled={!chosen.length} onClick={() => pinShadows([...new Set([...pinned, ...chosen])])}>

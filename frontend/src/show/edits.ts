@@ -23,8 +23,10 @@ export async function edit<K extends keyof EditArgs>(kind: K, args: EditArgs[K],
   let result: EditResult;
   const selected = useSelection.getState().selection.join();
   try {
+    await gestureAsked();
     result = await post("/api/shows/{show}/edits", { ...at(), body: { kind, args, who, base_rev: useShow.getState().rev } });
   } catch (wrong) {
+    endGesture();
     throw refused(wrong, how.quiet);
   }
   if (result.update) applyUpdate(result.update);
@@ -60,7 +62,7 @@ export async function preview<K extends keyof EditArgs>(kind: K, args: EditArgs[
 export const useGesture = create<{ show: Thing<"show">["body"] | null; camera: ShowDocument["camera"] | null }>(() => ({ show: null, camera: null }));
 
 let next: (() => Promise<void>) | null = null;
-let busy = false;
+let asking: Promise<void> | null = null;
 
 /** Let the picture show an edit while a slider or handle is dragged: nothing is stored. One is on its way at a time, and
  * the latest is what comes next. The edit that ends it takes its place. */
@@ -68,27 +70,29 @@ export function gesture<K extends keyof EditArgs>(kind: K, args: EditArgs[K]): v
   next = async () => {
     const { ghost } = await post("/api/shows/{show}/edits", { ...at(), body: { kind, args, who, preview: true, live: true } });
     const row = ghost?.objects.find((one) => one.kind === "show") as Thing<"show"> | undefined;
-    if (row && ghost && next !== ended) useGesture.setState({ show: row.body, camera: ghost.camera });
+    if (row && ghost) useGesture.setState({ show: row.body, camera: ghost.camera });
   };
-  if (!busy) void work();
+  if (!asking) void work();
 }
-
-const ended = (): Promise<void> => Promise.resolve();
 
 async function work(): Promise<void> {
-  busy = true;
-  while (next && next !== ended) {
+  while (next) {
     const now = next;
     next = null;
-    await now().catch(() => undefined);
+    asking = now().catch(() => undefined);
+    await asking;
   }
-  next = null;
-  busy = false;
+  asking = null;
 }
 
-/** The gesture is over: its edit has been made, or it was given up. */
+/** No more of the gesture is asked, and what was asked has come: its edit must not be overtaken by it. */
+async function gestureAsked(): Promise<void> {
+  next = null;
+  await asking;
+}
+
+/** The gesture is over: its edit has been made or refused. */
 function endGesture(): void {
-  next = busy ? ended : null;
   useGesture.setState({ show: null, camera: null });
 }
 

@@ -5,7 +5,7 @@ vi.stubGlobal("localStorage", { getItem: () => "me", setItem: () => undefined })
 const { desk } = await import("../testing/desk");
 const { useShow } = await import("./document");
 const { edit, gesture, useGesture } = await import("./edits");
-const { editAtLength, hearJobs, useJobs } = await import("./jobs");
+const { editAtLength, hearJobs, readJobs, useJobs } = await import("./jobs");
 const { useMessages } = await import("./messages");
 
 const job = (state: JobOut["state"], more: Partial<JobOut> = {}): JobOut => ({ id: "job-1", who: "me", name: "Thin crowds", of: 2, done: 1, state, problem: "", ...more });
@@ -41,6 +41,24 @@ describe("long work", () => {
     expect(asked).toHaveLength(1);
   });
 
+  it("that another tab has fetched, or that a new start of the program has lost, is not waited for for ever", async () => {
+    const asked = desk({ "/jobs": { id: "job-1" } });
+    const done = editAtLength("thin crowds", {});
+    await vi.waitFor(() => expect(asked).toHaveLength(1));
+    hearJobs([job("done")]);
+    await done;
+    hearJobs([]);
+    expect(said()).toEqual([]);
+    const lost = desk({ "/jobs": { id: "job-1" } });
+    const never = editAtLength("thin crowds", {});
+    await vi.waitFor(() => expect(lost).toHaveLength(1));
+    hearJobs([job("running")]);
+    desk({ "/jobs": [] });
+    await readJobs();
+    await never;
+    expect(said()).toEqual([expect.stringContaining("look into the history")]);
+  });
+
   it("that cannot begin is refused where it was asked for", async () => {
     desk({});
     await expect(editAtLength("thin crowds", {})).rejects.toThrow("not there");
@@ -59,6 +77,28 @@ describe("a gesture", () => {
     expect(asked.every((one) => one.body?.preview === true && one.body.live === true)).toBe(true);
     await edit("set show", { haze_uneven: 0.5 });
     expect(asked.at(-1)?.body?.preview).toBeUndefined();
+    expect(useGesture.getState()).toEqual({ show: null, camera: null });
+  });
+
+  it("does not overtake its edit, and is over when that is refused", async () => {
+    const show = { id: "show", kind: "show", body: { haze_uneven: 0.4 } };
+    const asked = desk({ "/edits": { rev: 4, sentence: "Change", ghost: { objects: [show], camera: { ev100: 8 }, scene: [], mounts: {}, bodies: [] } } });
+    const answered = globalThis.fetch;
+    let letGo: () => void = () => undefined;
+    const held = new Promise<void>((resolve) => (letGo = resolve));
+    vi.stubGlobal("fetch", async (request: Request) => {
+      const answer = await answered(request);
+      await held;
+      return answer;
+    });
+    gesture("set show", { haze_uneven: 0.3 });
+    gesture("set show", { haze_uneven: 0.4 });
+    await vi.waitFor(() => expect(asked).toHaveLength(1));
+    const refusal = edit("set show", { haze_uneven: 0.4 }, { quiet: true });
+    desk({});
+    letGo();
+    await expect(refusal).rejects.toThrow("not there");
+    expect(asked).toHaveLength(1);
     expect(useGesture.getState()).toEqual({ show: null, camera: null });
   });
 });

@@ -8,7 +8,17 @@ import type { EditArgs, EditResult, JobOut } from "./types";
 export const useJobs = create<{ jobs: JobOut[] }>(() => ({ jobs: [] }));
 
 type Ended = { job: JobOut; result: EditResult | null };
-const awaited = new Map<string, (ended: Ended) => void>();
+/** Who waits for a job's end: null where the end was told elsewhere, or nobody knows it. */
+const awaited = new Map<string, (ended: Ended | null) => void>();
+
+/** Whether somebody waited. */
+function settle(id: string, ended: Ended | null): boolean {
+  const waiting = awaited.get(id);
+  awaited.delete(id);
+  waiting?.(ended);
+  return waiting !== undefined;
+}
+
 
 /** The jobs as the desk tells them; those of this browser that have ended are fetched. */
 export function hearJobs(jobs: JobOut[]): void {
@@ -25,13 +35,12 @@ async function fetchJob(id: string): Promise<void> {
     const ended = await get("/api/shows/{show}/jobs/{job}", { params: { path: { show: useShow.getState().id, job: id } } });
     if (ended.result?.update) applyUpdate(ended.result.update);
     useJobs.setState({ jobs: useJobs.getState().jobs.filter((one) => one.id !== id) });
-    const waiting = awaited.get(id);
-    awaited.delete(id);
-    if (waiting) waiting({ job: ended.job, result: ended.result ?? null });
+    const told = { job: ended.job, result: ended.result ?? null };
     // Of a visit before this one: nobody waits, but it has to be said.
-    else said({ job: ended.job, result: ended.result ?? null });
-  } catch (wrong) {
-    refused(wrong, true);
+    if (!settle(id, told)) said(told);
+  } catch {
+    // Another tab of this person has fetched it; or the line is cut, and it is heard of again once that is mended.
+    settle(id, null);
   } finally {
     fetching.delete(id);
   }
@@ -51,12 +60,12 @@ export async function editAtLength<K extends keyof EditArgs>(kind: K, args: Edit
   } catch (wrong) {
     throw refused(wrong, true);
   }
-  const ended = await new Promise<Ended>((resolve) => {
+  const ended = await new Promise<Ended | null>((resolve) => {
     awaited.set(id, resolve);
     // It may have ended before anybody waited.
     if (useJobs.getState().jobs.some((job) => job.id === id && job.state !== "running")) void fetchJob(id);
   });
-  said(ended);
+  if (ended) said(ended);
 }
 
 export async function stopJob(id: string): Promise<void> {
@@ -68,5 +77,10 @@ export async function stopJob(id: string): Promise<void> {
 }
 
 export async function readJobs(): Promise<void> {
-  hearJobs(await get("/api/shows/{show}/jobs", at()));
+  const before = [...awaited.keys()];
+  const jobs = await get("/api/shows/{show}/jobs", at());
+  hearJobs(jobs);
+  for (const id of before)
+    if (!jobs.some((job) => job.id === id) && !fetching.has(id) && settle(id, null))
+      notify("What was at work is no longer there, for the program was started again: look into the history whether it was done, and begin it again if not", "attention");
 }
