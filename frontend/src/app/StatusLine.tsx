@@ -65,14 +65,14 @@ export function StatusLine() {
   const levels = levelsLine(signal?.universes);
   const on = pointer.id ? objects[pointer.id] : undefined;
   return (
-    <Flex as="footer" gridColumn="1 / 3" bg="ink1" borderTop="1px solid" borderColor="line" align="center" gap="18px" px="14px" color="dim" fontSize="11.5px" whiteSpace="nowrap" overflow="hidden">
+    <Flex as="footer" gridColumn="1 / 3" bg="ink1" borderTop="1px solid" borderColor="line" align="center" gap="14px" px="14px" color="dim" fontSize="11.5px" whiteSpace="nowrap" overflow="hidden">
       <Box minWidth="110px" truncate>
         {on ? (on.kind === "fixture" ? `Fixture ${called(on)}` : called(on)) : "Nothing under the pointer"}
       </Box>
-      <Box fontFamily="mono" fontSize="11px" width="250px" minWidth="0" truncate>
+      <Box fontFamily="mono" fontSize="11px" width="250px" flexShrink={8} minWidth="0" truncate>
         {pointer.point ? (["x", "y", "z"] as const).map((axis, i) => coordinate(pointer.point?.[i] ?? 0, axis, show.system)).join(" · ") : ""}
       </Box>
-      <Box fontFamily="mono" fontSize="11px" width="130px" minWidth="0" truncate data-part="lux" title="Light of the show on the face under the pointer, and how far it is from the eye">
+      <Box fontFamily="mono" fontSize="11px" width="146px" flexShrink={1} minWidth="0" truncate data-part="lux" title="Light of the show on the face under the pointer, and how far it is from the eye">
         {luxLine(pointer.point, lux, pointer.away)}
       </Box>
       {tool === "measure" ? <Box color="brass">{measured === null ? "Measure: click a place" : `Measured ${measured.toFixed(2)} m`}</Box> : <Box>Snap 0.10 m</Box>}
