@@ -19,7 +19,7 @@ export function Thinning() {
       <Box fontSize="12px" color="dim" mb="6px">
         {shown} people are drawn{out ? `, ${out} are left out` : ""}. {views ? "Those nobody would miss from the named viewpoints can be left out." : "Name a viewpoint in Review to see how few will do."}
       </Box>
-      <Flex gap="6px">
+      <Flex gap="6px" wrap="wrap">
         <Action height="24px" disabled={!views} onClick={() => void editAtLength("thin crowds", {}).catch(() => undefined)}>Thin for {views === 1 ? "1 viewpoint" : `${views} viewpoints`}</Action>
         {out > 0 && <Action look="quiet" height="24px" onClick={() => void edit("thin crowds", { all: true }).catch(() => undefined)}>Bring everybody back</Action>}
       </Flex>
