@@ -11,10 +11,10 @@ from typing import Literal, TypeGuard
 
 from zarfwright.core.rig.things import Carrier, Fixture, LabelStyle, TypeEntry
 from zarfwright.core.settings import Layer, Look, Settings, Viewpoint
+from zarfwright.core.site.placed import Placed
 from zarfwright.core.site.things import Crowd, Deck, Drawing, Figure, MeshPiece, Panel, Piece, Truss, Venue, Wall
 from zarfwright.core.types.shop.draft import Draft
 
-Placed = Deck | Wall | Panel | Piece | MeshPiece | Truss | Figure | Crowd
 Body = (
     Settings | Layer | Venue | Drawing | Placed | Fixture | Carrier | LabelStyle | TypeEntry | Draft | Look | Viewpoint
 )

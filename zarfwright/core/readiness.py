@@ -17,6 +17,7 @@ from zarfwright.core.show import Item, Show
 from zarfwright.core.site.crowd import STAGE, People
 from zarfwright.core.site.footprints import inside
 from zarfwright.core.site.outline import advice
+from zarfwright.core.site.placed import outline_of
 from zarfwright.core.site.things import Crowd, Deck, Figure, MeshPiece, Panel, Piece, Truss, Wall
 from zarfwright.core.space import Floats
 from zarfwright.core.units import format_length
@@ -64,15 +65,9 @@ def _looks(show: Show) -> list[Finding]:
 
 def _outline(item: Item) -> list[Finding]:
     """What an outline was nearly meant to be, with its corners put right."""
-    body = item.body
-    if isinstance(body, Wall):
-        corners, closed = body.corners, body.closed
-    elif isinstance(body, Deck | Crowd | Panel) and body.corners:
-        corners, closed = body.corners, True
-    else:
-        return []
+    corners, closed = outline_of(item.body)
     found = []
-    for one in advice(corners, closed)[:3]:
+    for one in advice(corners, closed)[:3] if corners else ():
         args = {"id": item.id, "corners": [list(corner) for corner in one.corners], "closed": one.closed}
         label = "Close it" if one.closed and not closed else "Put it straight"
         text = f"{item.name}: {one.text}. Was it meant to be so?"

@@ -2,19 +2,16 @@
 
 from __future__ import annotations
 
-import math
-from dataclasses import replace
 from typing import Literal
 
 import numpy as np
 
 from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, length, listed, require_some
 from zarfwright.core.errors import JobError
-from zarfwright.core.kinds import Placed
 from zarfwright.core.raycast import Caster
 from zarfwright.core.scene import solids, solids_of
 from zarfwright.core.show import Item, Show
-from zarfwright.core.site.things import Crowd, Deck, Panel, Truss, Wall
+from zarfwright.core.site import placed
 from zarfwright.core.space import Floats, rotate
 from zarfwright.core.units import parse_angle_deg
 
@@ -32,18 +29,6 @@ def placed_among(show: Show, ids: list[str]) -> list[Item]:
     if not found:
         raise JobError(f"{listed(show, ids)} cannot be arranged here: select decks, scenery, structures or people.")
     return found
-
-
-def moved_body(body: Placed, by: Floats) -> Placed:
-    """The body shifted by metres (3,)."""
-    x, y, z = (float(value) for value in by)
-    if isinstance(body, Crowd):
-        corners = tuple((cx + x, cy + y, b) for cx, cy, b in body.corners)
-        aisles = tuple((ax + x, ay + y, bx + x, by_ + y, w) for ax, ay, bx, by_, w in body.aisles)
-        clear = tuple(tuple((cx + x, cy + y, b) for cx, cy, b in one) for one in body.clear)
-        return replace(body, corners=corners, aisles=aisles, clear=clear, z_m=body.z_m + z)
-    px, py, pz = body.position
-    return replace(body, position=(px + x, py + y, pz + z))
 
 
 def bounds_of(show: Show, item: Item) -> tuple[Floats, Floats]:
@@ -67,73 +52,12 @@ def signed_length(show: Show, text: str, field: str) -> float:
     return length(show, plain.lstrip("+-"), field, 0.0, 2000.0) * (-1.0 if plain.startswith("-") else 1.0)
 
 
-def _mirrored_arc(body: Truss) -> Truss:
-    """A ring is tilted to the other side; an arc that is level begins where it ended. Raises JobError for others."""
-    x, y, z = body.position
-    if body.span_deg >= WHOLE_DEG:
-        return replace(body, position=(-x, y, z), turn_deg=-body.turn_deg, rake_deg=-body.rake_deg)
-    if abs(body.rake_deg) > LEVEL_DEG:
-        raise JobError(f"{body.name} is a tilted arc, which has no mirror image that is one: level it first.")
-    return replace(body, position=(-x, y, z), turn_deg=-body.turn_deg - body.span_deg)
-
-
-def mirrored(body: Placed) -> Placed:
-    """A body's mirror image across the centre line: a new placement, never a negative scale.
-
-    Raises JobError for a tilted arc.
-    """
-    if isinstance(body, Crowd):
-        corners = tuple((-x, y, -b) for x, y, b in body.corners)
-        aisles = tuple((-ax, ay, -bx, by, w) for ax, ay, bx, by, w in body.aisles)
-        target = (-body.target[0], body.target[1]) if body.target is not None else None
-        clear = tuple(tuple((-x, y, -b) for x, y, b in one) for one in body.clear)
-        return replace(body, corners=corners, aisles=aisles, clear=clear, target=target)
-    x, y, z = body.position
-    if isinstance(body, Wall):
-        return replace(body, position=(-x, y, z), corners=tuple((-cx, cy, -b) for cx, cy, b in body.corners))
-    if isinstance(body, Deck):
-        corners = tuple((-cx, cy, -b) for cx, cy, b in body.corners)
-        return replace(
-            body, position=(-x, y, z), turn_deg=-body.turn_deg, corners=corners, rise_deg=180.0 - body.rise_deg
-        )
-    if isinstance(body, Panel):
-        across = tuple((-cx, cz, -b) for cx, cz, b in body.corners)
-        return replace(body, position=(-x, y, z), turn_deg=-body.turn_deg, corners=across)
-    if isinstance(body, Truss) and body.form == "straight":
-        # From the other side, so that a raked one keeps its high end upstage or downstage.
-        return replace(body, position=(-x, y, z), turn_deg=180.0 - body.turn_deg)
-    if isinstance(body, Truss) and body.form == "arc":
-        return _mirrored_arc(body)
-    return replace(body, position=(-x, y, z), turn_deg=-body.turn_deg)
-
-
 class Rotate(Arguments):
     """Turn things in plan about their own middles or about a common one."""
 
     ids: list[str]
     degrees: str
     about: Literal["own", "common"] = "common"
-
-
-def turned_body(body: Placed, degrees: float, about: Floats) -> Placed:
-    angle = math.radians(degrees)
-    c, s = math.cos(angle), math.sin(angle)
-
-    def place(x: float, y: float) -> tuple[float, float]:
-        dx, dy = x - about[0], y - about[1]
-        return float(about[0] + c * dx - s * dy), float(about[1] + s * dx + c * dy)
-
-    if isinstance(body, Crowd):
-        corners = tuple((*place(x, y), b) for x, y, b in body.corners)
-        aisles = tuple((*place(ax, ay), *place(bx, by), w) for ax, ay, bx, by, w in body.aisles)
-        clear = tuple(tuple((*place(x, y), b) for x, y, b in one) for one in body.clear)
-        return replace(body, corners=corners, aisles=aisles, clear=clear)
-    x, y = place(*body.position[:2])
-    z = body.position[2]
-    if isinstance(body, Wall):
-        corners = tuple((c * cx - s * cy, s * cx + c * cy, b) for cx, cy, b in body.corners)
-        return replace(body, position=(x, y, z), corners=corners)
-    return replace(body, position=(x, y, z), turn_deg=body.turn_deg + degrees)
 
 
 def rotate_things(show: Show, args: Rotate, _: NewId) -> Edit:
@@ -144,7 +68,7 @@ def rotate_things(show: Show, args: Rotate, _: NewId) -> Edit:
     low, high = np.min([b[0] for b in bounds], axis=0), np.max([b[1] for b in bounds], axis=0)
     common = (low + high) / 2
     changes = tuple(
-        changed(item, turned_body(item.body, degrees, own if args.about == "own" else common))  # type: ignore[arg-type]
+        changed(item, placed.turned(item.body, degrees, own if args.about == "own" else common))  # type: ignore[arg-type]
         for item, own in zip(items, middles, strict=True)
     )
     return Edit(changes, f"Turn {listed(show, [i.id for i in items])} by {degrees:g}°", tuple(i.id for i in items))
@@ -174,7 +98,7 @@ def align(show: Show, args: Align, _: NewId) -> Edit:
         by = np.zeros(3)
         by[k] = shift
         if abs(shift) > 1e-9:
-            changes.append(changed(item, moved_body(item.body, by)))  # type: ignore[arg-type]
+            changes.append(changed(item, placed.moved(item.body, by)))  # type: ignore[arg-type]
     what = "middles" if args.edge == "middle" else f"{WORDS[args.axis][0 if args.edge == 'low' else 1]} edges"
     return Edit(tuple(changes), f"Align the {what} of {listed(show, args.ids)}", tuple(args.ids))
 
@@ -207,7 +131,7 @@ def spread(show: Show, args: Spread, _: NewId) -> Edit:
         by = np.zeros(3)
         by[k] = wanted - float(low[k] + high[k]) / 2
         if abs(by[k]) > 1e-9:
-            changes.append(changed(item, moved_body(item.body, by)))  # type: ignore[arg-type]
+            changes.append(changed(item, placed.moved(item.body, by)))  # type: ignore[arg-type]
     return Edit(tuple(changes), f"Spread {listed(show, args.ids)}", tuple(args.ids))
 
 
@@ -230,7 +154,7 @@ def drop(show: Show, args: Drop, _: NewId) -> Edit:
     for item, (low, high), distance in zip(items, bounds, met.distance, strict=True):
         floor = float(high[2]) + ABOVE_M - float(distance) if np.isfinite(distance) else 0.0
         if abs(floor - low[2]) > 1e-6:
-            changes.append(changed(item, moved_body(item.body, np.array([0.0, 0.0, floor - low[2]]))))  # type: ignore[arg-type]
+            changes.append(changed(item, placed.moved(item.body, np.array([0.0, 0.0, floor - low[2]]))))  # type: ignore[arg-type]
     if not changes:
         raise JobError(f"{listed(show, args.ids)} stand on what is below them already.")
     return Edit(tuple(changes), f"Set {listed(show, args.ids)} on what is below", tuple(args.ids))

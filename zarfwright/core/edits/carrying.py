@@ -9,7 +9,7 @@ from typing import Literal
 
 import numpy as np
 
-from zarfwright.core.edits.arranging import Rotate, bounds_of, moved_body, rotate_things, turned_body
+from zarfwright.core.edits.arranging import Rotate, bounds_of, rotate_things
 from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, free_name, listed, made, require_some
 from zarfwright.core.errors import JobError
 from zarfwright.core.kinds import Body, is_placed
@@ -17,6 +17,7 @@ from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.things import Carrier, Fixture
 from zarfwright.core.settings import Look
 from zarfwright.core.show import Change, Item, Show
+from zarfwright.core.site import placed
 from zarfwright.core.space import Floats, Placement, about, multiply, quat, rotate, vec
 from zarfwright.core.units import parse_angle_deg, parse_count
 
@@ -68,7 +69,7 @@ def carried(show: Show, items: Iterable[Item], by: Floats, turn_deg: float, pivo
             moved = pivot + rotate(turn, np.asarray(body.position) - pivot) + by
             after = replace(body, position=vec(moved), turn_deg=body.turn_deg + turn_deg)
         elif is_placed(body):
-            after = moved_body(turned_body(body, turn_deg, pivot) if turn_deg else body, by)
+            after = placed.moved(placed.turned(body, turn_deg, pivot) if turn_deg else body, by)
         else:
             continue
         changes.append(changed(item, after))

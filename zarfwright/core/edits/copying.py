@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from zarfwright.core.edits.arranging import moved_body, signed_length
+from zarfwright.core.edits.arranging import signed_length
 from zarfwright.core.edits.base import Arguments, Edit, NewId, added, listed, made, require_some
 from zarfwright.core.edits.carrying import with_inside
 from zarfwright.core.edits.siting import slid
@@ -15,6 +15,7 @@ from zarfwright.core.errors import JobError
 from zarfwright.core.kinds import Body, is_placed
 from zarfwright.core.rig.things import Carrier, Fixture
 from zarfwright.core.show import Item, Show
+from zarfwright.core.site import placed
 from zarfwright.core.space import Floats, Placement, vec
 from zarfwright.core.units import parse_count
 
@@ -118,4 +119,4 @@ def _shifted(show: Show, item: Item, by: Floats) -> tuple[Body, str]:
     if isinstance(body, Carrier):
         return replace(body, position=vec(np.asarray(body.position) + by), number=None), ""
     assert is_placed(body)
-    return moved_body(body, by), ""
+    return placed.moved(body, by), ""

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-from collections.abc import Iterable
 from dataclasses import replace
 from typing import Literal
 
@@ -21,8 +19,9 @@ from zarfwright.core.edits.base import (
 )
 from zarfwright.core.errors import JobError
 from zarfwright.core.show import Show
-from zarfwright.core.site.outline import Corner, area_m2, checked, length_m, offset, polygon_of, rectangle
-from zarfwright.core.site.things import Crowd, Deck, Finish, Panel, Wall
+from zarfwright.core.site.outline import Corner, about_middle, area_m2, checked, length_m, rectangle
+from zarfwright.core.site.placed import offset_by, redrawn
+from zarfwright.core.site.things import Deck, Finish, Panel, Wall
 from zarfwright.core.units import format_length, parse_angle_deg, parse_count
 
 Corners = list[tuple[float, float, float]]
@@ -59,17 +58,9 @@ class AddOutlineDeck(Outlined):
     rise: str = "90"
 
 
-def _about_middle(corners: tuple[Corner, ...]) -> tuple[tuple[float, float], tuple[Corner, ...], tuple[float, float]]:
-    """The middle of an outline's bounds, its corners about that, and the size of the bounds."""
-    low_x, low_y, high_x, high_y = polygon_of(corners).bounds
-    x, y = (low_x + high_x) / 2, (low_y + high_y) / 2
-    about = tuple((round(cx - x, 6), round(cy - y, 6), b) for cx, cy, b in corners)
-    return (x, y), about, (high_x - low_x, high_y - low_y)
-
-
 def add_outline_deck(show: Show, args: AddOutlineDeck, new_id: NewId) -> Edit:
     corners = corners_of(show, args)
-    (x, y), about, (width, depth) = _about_middle(corners)
+    (x, y), about, (width, depth) = about_middle(corners)
     deck = Deck(
         name=free_name(show, "deck", args.name, args.made.capitalize()),
         position=(x, y, coordinate(show, args.z, "z", "z")),
@@ -126,7 +117,7 @@ class AddPanel(Arguments):
 
 def add_panel(show: Show, args: AddPanel, new_id: NewId) -> Edit:
     corners = checked(args.corners, True)
-    (across, up), about, _ = _about_middle(corners)
+    (across, up), about, _ = about_middle(corners)
     at = coordinate(show, args.at, "at", "y" if args.seen_from == "front" else "x")
     # Its foot is what it stands on.
     low = min(corner[1] for corner in about)
@@ -167,20 +158,6 @@ def cut_opening(show: Show, args: CutOpening, _: NewId) -> Edit:
     return Edit((changed(item, after),), f"Cut an opening into {wall.name}", (item.id,))
 
 
-def turned_corners(corners: Iterable[Corner], degrees: float) -> tuple[Corner, ...]:
-    """Corners turned about the origin."""
-    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
-    return tuple((c * x - s * y, s * x + c * y, b) for x, y, b in corners)
-
-
-def _with_outline(deck: Deck, own: tuple[Corner, ...]) -> Deck:
-    """A deck of another outline, given in its own frame: its position becomes the middle of that, its turn stays."""
-    (x, y), about, (width, depth) = _about_middle(own)
-    ((dx, dy, _),) = turned_corners(((x, y, 0.0),), deck.turn_deg)
-    px, py, pz = deck.position
-    return replace(deck, corners=about, width_m=width, depth_m=depth, position=(px + dx, py + dy, pz))
-
-
 class SetOutline(Arguments):
     """Other corners of a deck, a wall, a panel or a crowd: as they lie in the plan, of a panel across and up its
     face from its position."""
@@ -192,25 +169,10 @@ class SetOutline(Arguments):
 
 def set_outline(show: Show, args: SetOutline, _: NewId) -> Edit:
     item = show.item(args.id)
-    body = item.body
-    if isinstance(body, Crowd):
-        return Edit(
-            (changed(item, replace(body, corners=checked(args.corners, True))),), f"Redraw {body.name}", (item.id,)
-        )
-    if isinstance(body, Wall):
-        px, py, _z = body.position
-        corners = tuple((x - px, y - py, b) for x, y, b in checked(args.corners, args.closed))
-        return Edit(
-            (changed(item, replace(body, corners=corners, closed=args.closed)),), f"Redraw {body.name}", (item.id,)
-        )
-    if isinstance(body, Deck):
-        px, py, _z = body.position
-        own = turned_corners(((x - px, y - py, b) for x, y, b in checked(args.corners, True)), -body.turn_deg)
-        return Edit((changed(item, _with_outline(body, own)),), f"Redraw {body.name}", (item.id,))
-    if isinstance(body, Panel):
-        panel = replace(body, corners=checked(args.corners, True))
-        return Edit((changed(item, panel),), f"Redraw {body.name}", (item.id,))
-    raise JobError(f"{item.name} has no outline that could be drawn.", "id")
+    after = redrawn(item.body, args.corners, args.closed)
+    if after is None:
+        raise JobError(f"{item.name} has no outline that could be drawn.", "id")
+    return Edit((changed(item, after),), f"Redraw {item.name}", (item.id,))
 
 
 class OffsetOutline(Arguments):
@@ -220,14 +182,11 @@ class OffsetOutline(Arguments):
     by: str
 
 
-def offset_outline(show: Show, args: OffsetOutline, new_id: NewId) -> Edit:
+def offset_outline(show: Show, args: OffsetOutline, _: NewId) -> Edit:
     item = show.item(args.id)
-    body = item.body
-    if not isinstance(body, Crowd | Deck):
-        raise JobError(f"{item.name} has no closed outline.", "id")
     text = args.by.strip()
     by = length(show, text.lstrip("+-"), "by", 0.001, 50.0) * (-1 if text.startswith("-") else 1)
-    if isinstance(body, Deck):
-        own = checked(list(offset(body.corners or rectangle(body.width_m, body.depth_m), by)), True)
-        return Edit((changed(item, _with_outline(body, own)),), f"Redraw {body.name}", (item.id,))
-    return set_outline(show, SetOutline(id=args.id, corners=list(offset(body.corners, by))), new_id)
+    after = offset_by(item.body, by)
+    if after is None:
+        raise JobError(f"{item.name} has no closed outline.", "id")
+    return Edit((changed(item, after),), f"Redraw {item.name}", (item.id,))

@@ -8,7 +8,6 @@ from typing import Literal
 
 import numpy as np
 
-from zarfwright.core.edits.arranging import moved_body
 from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, length, listed, require_some, within
 from zarfwright.core.errors import JobError
 from zarfwright.core.kinds import Body, is_placed
@@ -31,9 +30,9 @@ from zarfwright.core.rig.hang import clamp_placement, hang_rail
 from zarfwright.core.rig.rails import along_of
 from zarfwright.core.rig.things import Fixture, Hang
 from zarfwright.core.show import Change, Item, Show
-from zarfwright.core.site.outline import polygon_of
+from zarfwright.core.site import placed
 from zarfwright.core.site.structures import rail_label, rail_of
-from zarfwright.core.site.things import Crowd, Panel, Piece, Truss, Wall
+from zarfwright.core.site.things import Truss
 from zarfwright.core.space import Floats, Placement, about, multiply, quat, rotate, vec
 from zarfwright.core.units import format_length, parse_angle_deg, parse_count
 
@@ -107,16 +106,10 @@ def guide_of(show: Show, args: Arrange) -> Guide:
 
 def anchor_of(show: Show, item: Item) -> Floats:
     """The place (3,) that is brought onto a guide: of a fixture its clamp, of the others their own place."""
-    body = item.body
-    if isinstance(body, Fixture):
-        return np.array(clamp_placement(show, body).position)
-    if isinstance(body, Crowd):
-        middle = polygon_of(body.corners).centroid
-        return np.array([middle.x, middle.y, body.z_m])
-    if isinstance(body, Wall):
-        corners = np.array([corner[:2] for corner in body.corners])
-        return np.array([*(corners.mean(axis=0) + body.position[:2]), body.position[2]])
-    return np.array(body.position)  # type: ignore[union-attr]
+    if isinstance(item.body, Fixture):
+        return np.array(clamp_placement(show, item.body).position)
+    assert is_placed(item.body)
+    return placed.anchor(item.body)
 
 
 def in_order(show: Show, items: list[Item], args: Arrange, guide: Guide | None) -> list[Item]:
@@ -133,14 +126,6 @@ def in_order(show: Show, items: list[Item], args: Arrange, guide: Guide | None) 
         numbers = [item.body.number if isinstance(item.body, Fixture) else None for item in items]
         keys = [(float(n) if n is not None else math.inf, key[0]) for n, key in zip(numbers, keys, strict=True)]
     return [items[i] for i in settled(keys, args.reverse)]
-
-
-def facing_of(item: Item) -> float:
-    """What is added to the direction that something faces to give its turn: scenery faces downstage at 0, structures
-    lie along stage left, people and heads face upstage."""
-    if isinstance(item.body, Piece | Panel):
-        return 90.0
-    return 0.0 if isinstance(item.body, Truss) else -90.0
 
 
 def _turned_fixture(place: Placement, wanted_deg: float) -> Placement:
@@ -174,7 +159,7 @@ def _moved(show: Show, item: Item, to: Floats, rail: tuple[str, str, float] | No
             return replace(body, hang=None, placement=Placement(vec(to), now.rotation)), True
         return replace(body, placement=Placement(vec(to), now.rotation)), False
     assert is_placed(body)
-    return moved_body(body, to - anchor_of(show, item)), False
+    return placed.moved(body, to - anchor_of(show, item)), False
 
 
 def _faced(show: Show, item: Item, body: Body, wanted: float | None, spin: float | None) -> Body:
@@ -193,10 +178,12 @@ def _faced(show: Show, item: Item, body: Body, wanted: float | None, spin: float
             return replace(body, hang=replace(body.hang, spin_deg=(spin + 180.0) % 360.0 - 180.0))
         placement = body.placement or Placement()
         return replace(body, placement=_turned_fixture(placement, spin + 90.0 if spin is not None else wanted or 0.0))
-    if isinstance(body, Wall | Crowd) or not hasattr(body, "turn_deg"):
+    assert is_placed(body)
+    facing = placed.facing(body)
+    if facing is None:
         return body
-    turn = spin if spin is not None else (wanted or 0.0) + facing_of(item)
-    return replace(body, turn_deg=(turn + 180.0) % 360.0 - 180.0)  # type: ignore[arg-type]
+    turn = spin if spin is not None else (wanted or 0.0) + facing
+    return placed.set_turn(body, (turn + 180.0) % 360.0 - 180.0)
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,6 @@ from typing import Any
 
 import numpy as np
 
-from zarfwright.core.edits.arranging import mirrored
 from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, free_name, listed, made
 from zarfwright.core.edits.copying import all_of, blank, next_numbers
 from zarfwright.core.kinds import Body, is_placed
@@ -18,6 +17,7 @@ from zarfwright.core.rig.rails import along_of
 from zarfwright.core.rig.things import Carrier, Fixture, Hang
 from zarfwright.core.settings import Look
 from zarfwright.core.show import Change, Item, Show
+from zarfwright.core.site import placed
 from zarfwright.core.site.structures import Rail, truss_rails
 from zarfwright.core.site.things import Truss
 from zarfwright.core.space import Placement, inverse, multiply, to_matrix
@@ -119,7 +119,7 @@ def _image(body: Body) -> Body:
         x, y, z = body.position
         return replace(body, position=(-x, y, z), turn_deg=-body.turn_deg)
     assert is_placed(body)
-    return mirrored(body)
+    return placed.mirrored(body)
 
 
 def _renamed(show: Show, body: Any, kind: str, further: bool) -> Any:

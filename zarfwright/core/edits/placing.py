@@ -12,10 +12,8 @@ import numpy as np
 from zarfwright.core.edits.arranging import (
     ABOVE_M,
     bounds_of,
-    moved_body,
     placed_among,
     signed_length,
-    turned_body,
 )
 from zarfwright.core.edits.base import (
     Arguments,
@@ -31,13 +29,15 @@ from zarfwright.core.edits.base import (
     within,
 )
 from zarfwright.core.errors import JobError
-from zarfwright.core.kinds import Body, Placed, is_placed
+from zarfwright.core.kinds import Body, is_placed
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.settings import Viewpoint
 from zarfwright.core.show import Item, Show
+from zarfwright.core.site import placed
 from zarfwright.core.site.loads import height_below
+from zarfwright.core.site.placed import Placed
 from zarfwright.core.site.structures import rail_names, truss_placement, truss_rails
-from zarfwright.core.site.things import Crowd, Drawing, Truss, Venue, Wall
+from zarfwright.core.site.things import Crowd, Drawing, Truss, Venue
 from zarfwright.core.space import Floats, Placement, vec
 from zarfwright.core.units import format_length, parse_angle_deg, parse_count
 
@@ -56,7 +56,7 @@ def _seen_from(show: Show, item: Item, x: float, y: float) -> Body | None:
     if isinstance(body, Crowd) and body.target is not None:
         body = replace(body, target=(body.target[0] - x, body.target[1] - y))
     if is_placed(body):
-        return moved_body(body, by)
+        return placed.moved(body, by)
     if isinstance(body, Venue):
         return replace(body, centre_m=body.centre_m - x, upstage_m=body.upstage_m - y, downstage_m=body.downstage_m + y)
     if isinstance(body, Drawing):
@@ -123,7 +123,7 @@ def join_ends(show: Show, args: JoinEnds, _: NewId) -> Edit:
         there, here = ends_of(last), ends_of(body)
         gaps = there[:, None, :] - here[None, :, :]
         i, j = np.unravel_index(int(np.argmin(np.linalg.norm(gaps, axis=-1))), (2, 2))
-        after = moved_body(body, gaps[i, j])
+        after = placed.moved(body, gaps[i, j])
         assert isinstance(after, Truss)
         if float(np.linalg.norm(gaps[i, j])) > 1e-9:
             changes.append(changed(item, after))
@@ -155,7 +155,7 @@ def set_above(show: Show, args: SetAbove, _: NewId) -> Edit:
             middle = np.array([item.body.position])
         wanted = float(height_below(show, middle, {item.id})[0]) + height
         if abs(wanted - foot) > 1e-9:
-            changes.append(changed(item, moved_body(item.body, np.array([0.0, 0.0, wanted - foot]))))  # type: ignore[arg-type]
+            changes.append(changed(item, placed.moved(item.body, np.array([0.0, 0.0, wanted - foot]))))  # type: ignore[arg-type]
     if not changes:
         raise JobError(f"{listed(show, args.ids)} are that high already.", "height")
     system = show.settings.system
@@ -214,7 +214,7 @@ def _grid(show: Show, args: Repeat) -> list[Place]:
     across, back = signed_length(show, args.across, "across"), signed_length(show, args.back, "back")
 
     def at(column: int, row: int) -> Place:
-        return lambda body: moved_body(body, np.array([column * across, row * back, 0.0]))
+        return lambda body: placed.moved(body, np.array([column * across, row * back, 0.0]))
 
     return [at(column, row) for row in range(rows) for column in range(columns) if column or row]
 
@@ -228,16 +228,9 @@ def _arc(show: Show, args: Repeat) -> list[Place]:
 
     def at(k: int) -> Place:
         def place(body: Placed) -> Placed:
-            turned = turned_body(body, step * k, about)
-            return turned if args.turn_along else _facing_as(turned, body)
+            turned = placed.turned(body, step * k, about)
+            return turned if args.turn_along else placed.facing_as(turned, body)
 
         return place
 
     return [at(k) for k in range(1, count)]
-
-
-def _facing_as(turned: Placed, before: Placed) -> Placed:
-    """The body turned back about its own middle; those that are drawn by corners stay turned."""
-    if isinstance(turned, Wall | Crowd) or isinstance(before, Wall | Crowd):
-        return turned
-    return replace(turned, turn_deg=before.turn_deg)

@@ -8,7 +8,6 @@ from typing import Literal
 
 import numpy as np
 
-from zarfwright.core.edits.arranging import moved_body
 from zarfwright.core.edits.base import (
     Arguments,
     Edit,
@@ -31,6 +30,7 @@ from zarfwright.core.rig.rails import nearest_rail
 from zarfwright.core.rig.things import Carrier, Fixture
 from zarfwright.core.settings import Viewpoint
 from zarfwright.core.show import Change, Item, Show
+from zarfwright.core.site import placed
 from zarfwright.core.site.structures import ARM_TOP_M, rake_for_trims
 from zarfwright.core.site.things import Deck, Figure, Finish, Truss, Venue
 from zarfwright.core.space import Floats, Placement, vec
@@ -287,7 +287,7 @@ def move(show: Show, args: Move, _: NewId) -> Edit:
     for item in every:
         body = item.body
         if is_placed(body):
-            changes.append(changed(item, moved_body(body, by)))
+            changes.append(changed(item, placed.moved(body, by)))
         elif isinstance(body, Carrier):
             changes.append(changed(item, replace(body, position=vec(np.asarray(body.position) + by))))
         elif isinstance(body, Fixture) and body.hang is not None and body.hang.structure in show.items:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import singledispatch
 
 import numpy as np
 import shapely
@@ -22,34 +23,51 @@ KNEES_M, CHEST_M = 0.3, 1.0
 """Between these heights over the floor a body is in the way of things."""
 
 
-def footprint(body: Body) -> tuple[Polygon, float, float] | None:
+Footprint = tuple[Polygon, float, float]
+
+
+@singledispatch
+def footprint(body: Body) -> Footprint | None:
     """The plan of a thing in the show's metres, and from which height to which it is solid; None for the others."""
-    if isinstance(body, Wall):
-        band = translate(wall_band(body.corners, body.closed, body.thickness_m), *body.position[:2])
-        # A door is a gap in it: what is over one's head is not in the way.
-        for along, width, sill, _ in body.openings:
-            if sill < KNEES_M:
-                band = band.difference(_gap(body, along, width))
-        return band, body.position[2], body.position[2] + body.height_m
-    if isinstance(body, Deck):
-        # Steps and ramps are walked on at every height.
-        if body.made in ("steps", "ramp"):
-            return None
-        own = polygon_of(body.corners or rectangle(body.width_m, body.depth_m))
-        low, high = body.position[2], body.position[2] + body.height_m
-    elif isinstance(body, Piece) and body.piece not in OPEN:
-        own = polygon_of(rectangle(body.width_m, body.depth_m))
-        low, high = body.position[2], body.position[2] + body.height_m
-    elif isinstance(body, Panel):
-        across, up = [corner[0] for corner in body.corners], [corner[1] for corner in body.corners]
-        low, high = body.position[2] + min(up), body.position[2] + max(up)
-        own = translate(
-            polygon_of(rectangle(max(across) - min(across), body.thickness_m)), (max(across) + min(across)) / 2
-        )
-    else:
+    return None
+
+
+@footprint.register
+def _(body: Wall) -> Footprint | None:
+    band = translate(wall_band(body.corners, body.closed, body.thickness_m), *body.position[:2])
+    # A door is a gap in it: what is over one's head is not in the way.
+    for along, width, sill, _head in body.openings:
+        if sill < KNEES_M:
+            band = band.difference(_gap(body, along, width))
+    return band, body.position[2], body.position[2] + body.height_m
+
+
+@footprint.register
+def _(body: Deck) -> Footprint | None:
+    # Steps and ramps are walked on at every height.
+    if body.made in ("steps", "ramp"):
         return None
-    placed = translate(rotate(own, body.turn_deg, origin=(0, 0)), body.position[0], body.position[1])
-    return placed, low, high
+    return _standing(body, polygon_of(body.corners or rectangle(body.width_m, body.depth_m)), 0.0, body.height_m)
+
+
+@footprint.register
+def _(body: Piece) -> Footprint | None:
+    if body.piece in OPEN:
+        return None
+    return _standing(body, polygon_of(rectangle(body.width_m, body.depth_m)), 0.0, body.height_m)
+
+
+@footprint.register
+def _(body: Panel) -> Footprint | None:
+    across, up = [corner[0] for corner in body.corners], [corner[1] for corner in body.corners]
+    band = polygon_of(rectangle(max(across) - min(across), body.thickness_m))
+    return _standing(body, translate(band, (max(across) + min(across)) / 2), min(up), max(up))
+
+
+def _standing(body: Deck | Piece | Panel, own: Polygon, low: float, high: float) -> Footprint:
+    """A plan in the body's own frame, and heights over its place, brought to where it stands."""
+    x, y, z = body.position
+    return translate(rotate(own, body.turn_deg, origin=(0, 0)), x, y), z + low, z + high
 
 
 def _gap(wall: Wall, along: float, width: float) -> Polygon:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -318,3 +318,17 @@ def wall_band(corners: Sequence[Corner], closed: bool, thickness_m: float) -> Po
     points = sampled(corners, closed)
     line = LineString([*points, points[0]] if closed else points)
     return line.buffer(thickness_m / 2, cap_style="flat", join_style="mitre", mitre_limit=4.0)
+
+
+def about_middle(corners: tuple[Corner, ...]) -> tuple[tuple[float, float], tuple[Corner, ...], tuple[float, float]]:
+    """The middle of an outline's bounds, its corners about that, and the size of the bounds."""
+    low_x, low_y, high_x, high_y = polygon_of(corners).bounds
+    x, y = (low_x + high_x) / 2, (low_y + high_y) / 2
+    centred = tuple((round(cx - x, 6), round(cy - y, 6), b) for cx, cy, b in corners)
+    return (x, y), centred, (high_x - low_x, high_y - low_y)
+
+
+def turned_corners(corners: Iterable[Corner], degrees: float) -> tuple[Corner, ...]:
+    """Corners turned about the origin."""
+    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    return tuple((c * x - s * y, s * x + c * y, b) for x, y, b in corners)
