@@ -141,6 +141,18 @@ def test_a_scheduler_that_is_not_there_is_told_and_nothing_is_served(tmp_path):
     assert "cannot be reached" in found.stderr
 
 
+def over(program, asked):
+    """Have a job done; the job as it is then."""
+    status, started = program.post("/api/shows/SHOW/jobs", asked)
+    assert status == 200, started
+
+    def ended_one():
+        jobs = program.get("/api/shows/SHOW/jobs")
+        return next(job for job in jobs if job["id"] == started["id"] and job["state"] != "running")
+
+    return wait_for(ended_one, "the job")
+
+
 def test_an_edit_that_takes_long_is_made_when_its_work_is_done(tmp_path):
     program = Program(tmp_path / "demo.zarf")
     try:
@@ -150,17 +162,15 @@ def test_an_edit_that_takes_long_is_made_when_its_work_is_done(tmp_path):
         status, refused = program.post("/api/shows/SHOW/jobs", {"kind": "thin crowds", "args": {"all": "maybe"}})
         assert status == 400
         assert "cannot be used" in refused["error"]
-        status, started = program.post("/api/shows/SHOW/jobs", {"kind": "thin crowds", "args": {}, "who": "me"})
-        assert status == 200
-        one = wait_for(
-            lambda: next(
-                job
-                for job in program.get("/api/shows/SHOW/jobs")
-                if job["id"] == started["id"] and job["state"] != "running"
-            ),
-            "the job",
-        )
-        assert (one["state"], one["name"], one["who"]) == ("done", "Thin crowds", "me")
+        thin = {"kind": "thin crowds", "args": {}, "who": "me"}
+        # Only looked at, nothing is stored.
+        looked = over(program, {**thin, "preview": True})
+        assert looked["name"] == "Look at: Thin crowds"
+        seen = program.get(f"/api/shows/SHOW/jobs/{looked['id']}")["result"]
+        assert (seen["rev"], program.document()["rev"]) == (rev, rev)
+        assert [row["id"] for row in seen["ghost"]["objects"] if row["body"]["left_out"]] == [crowd]
+        started = over(program, thin)
+        assert (started["state"], started["name"], started["who"]) == ("done", "Thin crowds", "me")
         # The edit is in the show already; who asked for it fetches what is to be said.
         document = program.document()
         assert document["rev"] == rev + 1

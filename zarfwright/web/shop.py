@@ -86,16 +86,9 @@ def draft_of(desk: Desk, draft_id: str) -> Draft:
     return body
 
 
-def mode_out(mode: Mode) -> dict[str, Any]:
-    """A mode at a glance."""
-    return {
-        "name": mode.name,
-        "footprint": sum(mode.footprints.values()),
-        "breaks": [{"number": number, "slots": size} for number, size in mode.footprints.items()],
-        "channels": [
-            {"attribute": c.attribute, "slots": c.slots, "dmx_break": c.dmx_break} for c in mode.channels if c.slots
-        ],
-    }
+def _whole(mode: Mode) -> dict[str, Any]:
+    """A mode at a glance, with the slots of all its breaks together: nothing of it is addressed yet."""
+    return {**views.mode_out(mode), "footprint": sum(mode.footprints.values())}
 
 
 def picture_of(fixture_type: FixtureType) -> bytes:
@@ -268,7 +261,7 @@ def library() -> Response:
         [
             {
                 "type_id": one.type_id, "name": one.name, "maker": one.maker, "description": one.description,
-                "weight_kg": one.weight_kg, "power_w": one.power_w, "modes": [mode_out(m) for m in one.modes],
+                "weight_kg": one.weight_kg, "power_w": one.power_w, "modes": [_whole(m) for m in one.modes],
             }
             for one in entries
         ]

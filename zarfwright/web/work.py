@@ -59,16 +59,20 @@ api = APIBlueprint("work", __name__, abp_responses={400: Problem, 404: Problem})
 
 @api.post("/api/shows/<show>/jobs", responses={200: JobStarted})
 def start_job(path: ShowPath, body: EditRequest) -> Response:
-    """Do an edit whose work takes long: that is done in other processes, then the edit is made."""
+    """Do an edit whose work takes long: that is done in other processes, then the edit is made, or with `preview` what
+    it would come to is the result."""
     desk, jobs = desk_of(path.show), services().jobs
-    prepared = prepare(desk.show, body.kind, body.args, desk.around)
+    show, rev = desk.session.now()
+    prepared = prepare(show, body.kind, body.args, desk.around)
 
     def finish(answers: list[Any]) -> dict[str, Any]:
         if desk.session.show_id != path.show:
             raise JobError("Another show was opened meanwhile: open the first again and repeat this.")
+        if body.preview:
+            return desk.preview_prepared(body.who, prepared.answered(answers), rev)
         return desk.edit_prepared(body.who, body.kind, prepared.answered(answers), body.base_rev)
 
-    name = body.kind.capitalize()
+    name = f"{'Look at: ' if body.preview else ''}{body.kind.capitalize()}"
     return json_response({"id": jobs.start(body.who, name, prepared.calls(), finish)})
 
 

@@ -43,15 +43,23 @@ export function seen<K extends keyof EditArgs>(kind: K, args: EditArgs[K]): Prom
 }
 
 let previews = 0;
+
+/** A ghost is asked for: those that were asked for before are shown no more. */
+export const beginGhost = (): number => ++previews;
+
+/** Show what was asked for, unless another has been since. */
+export function showGhost(mine: number, result: EditResult, note: string, numbered = false): boolean {
+  if (mine !== previews) return false;
+  useGhost.setState({ ghost: result.ghost ? { ...result.ghost, note, order: result.select ?? [], numbered } : null });
+  return true;
+}
+
 /** What an edit would come to, as a ghost on the stage. The latest asked wins: null for the others. Throws Refused. */
 export async function preview<K extends keyof EditArgs>(kind: K, args: EditArgs[K], note: string | ((result: EditResult) => string) = "", numbered = false): Promise<EditResult | null> {
-  const mine = ++previews;
+  const mine = beginGhost();
   try {
     const result = await seen(kind, args);
-    if (mine !== previews) return null;
-    const said = typeof note === "string" ? note : note(result);
-    useGhost.setState({ ghost: result.ghost ? { ...result.ghost, note: said, order: result.select ?? [], numbered } : null });
-    return result;
+    return showGhost(mine, result, typeof note === "string" ? note : note(result), numbered) ? result : null;
   } catch (wrong) {
     if (mine === previews) useGhost.setState({ ghost: null });
     throw refused(wrong, true);

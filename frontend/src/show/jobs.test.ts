@@ -4,8 +4,8 @@ import type { JobOut } from "./types";
 vi.stubGlobal("localStorage", { getItem: () => "me", setItem: () => undefined });
 const { desk } = await import("../testing/desk");
 const { useShow } = await import("./document");
-const { edit, gesture, useGesture } = await import("./edits");
-const { editAtLength, hearJobs, readJobs, useJobs } = await import("./jobs");
+const { edit, gesture, leaveGhost, useGesture, useGhost } = await import("./edits");
+const { editAtLength, hearJobs, previewAtLength, readJobs, useJobs } = await import("./jobs");
 const { useMessages } = await import("./messages");
 
 const job = (state: JobOut["state"], more: Partial<JobOut> = {}): JobOut => ({ id: "job-1", who: "me", name: "Thin crowds", of: 2, done: 1, state, problem: "", ...more });
@@ -23,7 +23,7 @@ describe("long work", () => {
     const asked = desk({ "/jobs": { id: "job-1" }, "/jobs/job-1": { job: job("done", { done: 2 }), result: { rev: 5, sentence: "Leave 3 out", report: ["480 of 483 are enough."] } } });
     const done = editAtLength("thin crowds", {});
     await vi.waitFor(() => expect(asked).toHaveLength(1));
-    expect(asked[0]).toMatchObject({ path: "/api/shows/s/jobs", body: { kind: "thin crowds", args: {}, who: "me" } });
+    expect(asked[0]).toMatchObject({ path: "/api/shows/s/jobs", body: { kind: "thin crowds", args: {}, who: "me", preview: false } });
     hearJobs([job("running")]);
     expect(useJobs.getState().jobs).toHaveLength(1);
     hearJobs([job("done", { done: 2 })]);
@@ -57,6 +57,45 @@ describe("long work", () => {
     await readJobs();
     await never;
     expect(said()).toEqual([expect.stringContaining("look into the history")]);
+  });
+
+  it("that is only looked at is a ghost, and its report is for whoever asked", async () => {
+    const asked = desk({ "/jobs": { id: "job-1" }, "/jobs/job-1": { job: job("done"), result: { rev: 4, sentence: "Simplify", report: ["12 of 80."], select: [], ghost: { objects: [], scene: [], mounts: {} } } } });
+    const looked = previewAtLength("simplify mesh", { id: "m", triangles: "12" });
+    await vi.waitFor(() => expect(asked[0]?.body).toMatchObject({ kind: "simplify mesh", preview: true }));
+    hearJobs([job("done")]);
+    expect(await looked).toEqual(["12 of 80."]);
+    expect(useGhost.getState().ghost).toMatchObject({ objects: [] });
+    expect(said()).toEqual([]);
+  });
+
+  it("whose ghost another has taken the place of shows none", async () => {
+    desk({ "/jobs": { id: "job-1" }, "/jobs/job-1": { job: job("done"), result: { rev: 4, sentence: "Simplify", report: ["12 of 80."], ghost: { objects: [], scene: [], mounts: {} } } } });
+    leaveGhost();
+    const looked = previewAtLength("simplify mesh", { id: "m", triangles: "12" });
+    leaveGhost();
+    hearJobs([job("done")]);
+    await looked;
+    expect(useGhost.getState().ghost).toBeNull();
+  });
+
+  it("that is over before its beginning is answered is not waited for", async () => {
+    desk({ "/jobs": { id: "job-1" }, "/jobs/job-1": { job: job("done"), result: { rev: 5, sentence: "Leave 3 out", report: ["480 of 483 are enough."] } } });
+    const answered = globalThis.fetch;
+    let letGo: () => void = () => undefined;
+    const held = new Promise<void>((resolve) => (letGo = resolve));
+    vi.stubGlobal("fetch", async (request: Request) => {
+      const answer = await answered(request);
+      if (request.method === "POST") await held;
+      return answer;
+    });
+    const done = editAtLength("thin crowds", {});
+    hearJobs([job("done")]);
+    await vi.waitFor(() => expect(useJobs.getState().jobs).toEqual([]));
+    expect(said()).toEqual([]);
+    letGo();
+    await done;
+    expect(said()).toEqual(["480 of 483 are enough."]);
   });
 
   it("that cannot begin is refused where it was asked for", async () => {

@@ -1,6 +1,7 @@
 import { create } from "zustand";
 import { get, post } from "./api";
 import { at, applyUpdate, useShow, who } from "./document";
+import { beginGhost, showGhost } from "./edits";
 import { notify, refused } from "./messages";
 import type { EditArgs, EditResult, JobOut } from "./types";
 
@@ -19,7 +20,6 @@ function settle(id: string, ended: Ended | null): boolean {
   return waiting !== undefined;
 }
 
-
 /** The jobs as the desk tells them; those of this browser that have ended are fetched. */
 export function hearJobs(jobs: JobOut[]): void {
   useJobs.setState({ jobs });
@@ -27,6 +27,17 @@ export function hearJobs(jobs: JobOut[]): void {
 }
 
 const fetching = new Set<string>();
+/** Ends that nobody waits for: of a visit before this one, or of a job that is quicker than the answer to its beginning. */
+const unclaimed: Ended[] = [];
+let beginning = 0;
+
+/** Take the end of a job; once no job is beginning any more, those that nobody takes are said. */
+function claim(id?: string): Ended | null {
+  const at = unclaimed.findIndex((ended) => ended.job.id === id);
+  const mine = at < 0 ? null : (unclaimed.splice(at, 1)[0] ?? null);
+  if (!beginning) for (const ended of unclaimed.splice(0)) said(ended);
+  return mine;
+}
 
 async function fetchJob(id: string): Promise<void> {
   if (fetching.has(id)) return;
@@ -36,8 +47,8 @@ async function fetchJob(id: string): Promise<void> {
     if (ended.result?.update) applyUpdate(ended.result.update);
     useJobs.setState({ jobs: useJobs.getState().jobs.filter((one) => one.id !== id) });
     const told = { job: ended.job, result: ended.result ?? null };
-    // Of a visit before this one: nobody waits, but it has to be said.
-    if (!settle(id, told)) said(told);
+    if (!settle(id, told)) unclaimed.push(told);
+    claim();
   } catch {
     // Another tab of this person has fetched it; or the line is cut, and it is heard of again once that is mended.
     settle(id, null);
@@ -52,20 +63,42 @@ function said({ job, result }: Ended): void {
   for (const line of result?.report ?? []) notify(line, "attention");
 }
 
-/** Do an edit whose work takes long; it goes on when the page is left. Throws Refused where it cannot even begin. */
-export async function editAtLength<K extends keyof EditArgs>(kind: K, args: EditArgs[K]): Promise<void> {
+/** Begin a job and wait for its end. Throws Refused where it cannot even begin. */
+async function atLength<K extends keyof EditArgs>(kind: K, args: EditArgs[K], preview: boolean): Promise<Ended | null> {
   let id: string;
+  beginning += 1;
   try {
-    ({ id } = await post("/api/shows/{show}/jobs", { ...at(), body: { kind, args, who } }));
+    ({ id } = await post("/api/shows/{show}/jobs", { ...at(), body: { kind, args, who, preview } }));
   } catch (wrong) {
     throw refused(wrong, true);
+  } finally {
+    beginning -= 1;
   }
-  const ended = await new Promise<Ended | null>((resolve) => {
+  const over = claim(id);
+  if (over) return over;
+  return new Promise<Ended | null>((resolve) => {
     awaited.set(id, resolve);
     // It may have ended before anybody waited.
     if (useJobs.getState().jobs.some((job) => job.id === id && job.state !== "running")) void fetchJob(id);
   });
+}
+
+/** Do an edit whose work takes long; it goes on when the page is left. Throws Refused where it cannot even begin. */
+export async function editAtLength<K extends keyof EditArgs>(kind: K, args: EditArgs[K]): Promise<void> {
+  const ended = await atLength(kind, args, false);
   if (ended) said(ended);
+}
+
+/** What an edit whose work takes long would come to, as a ghost; its report is for whoever asked. Throws Refused. */
+export async function previewAtLength<K extends keyof EditArgs>(kind: K, args: EditArgs[K]): Promise<string[]> {
+  const mine = beginGhost();
+  const ended = await atLength(kind, args, true);
+  if (!ended?.result) {
+    if (ended) said(ended);
+    return [];
+  }
+  showGhost(mine, ended.result, "");
+  return ended.result.report ?? [];
 }
 
 export async function stopJob(id: string): Promise<void> {

@@ -11,7 +11,7 @@ from typing import Any
 
 import orjson
 
-from zarfwright.core.edits import Prepared
+from zarfwright.core.edits import Edit, Prepared
 from zarfwright.core.mesh import MeshFile
 from zarfwright.core.readiness import counts
 from zarfwright.core.rig.things import Fixture
@@ -110,16 +110,25 @@ class Desk:
     def preview(self, who: str, kind: str, args: dict[str, Any], live: bool = False) -> dict[str, Any]:
         """What an edit would come to, as ghosts; nothing is stored. Its meshes are kept until that person's next. With
         `live`, the picture shows what it would hold by hand, until that person's next edit or for some seconds."""
-        show, rev, edit = self.session.see(kind, args, self.around)
-        after = show.after(edit.changes)
-        touched = {change.id for change in edit.changes}
-        items = [change.after for change in edit.changes if change.after is not None]
-        meshes: views.Meshes = {}
+        seen = self.session.see(kind, args, self.around)
         if live:
+            items = [change.after for change in seen[2].changes if change.after is not None]
             hands = {item.id: item.body.hands for item in items if isinstance(item.body, Fixture)}
             with self.session.lock:
                 self.feed.gesture(self.show, who, hands)
             self.gestures.goes_on(who)
+        return self._ghost(who, *seen)
+
+    def preview_prepared(self, who: str, prepared: Prepared, rev: int) -> dict[str, Any]:
+        """What an edit would come to of which a job has done what takes long, on the show of that revision."""
+        return self._ghost(who, *self.session.see_prepared(prepared, rev))
+
+    def _ghost(self, who: str, show: Show, rev: int, edit: Edit) -> dict[str, Any]:
+        """An edit that is not done, as browsers draw it."""
+        after = show.after(edit.changes)
+        touched = {change.id for change in edit.changes}
+        items = [change.after for change in edit.changes if change.after is not None]
+        meshes: views.Meshes = {}
         ghost = {
             "camera": views.camera(after.settings),
             "objects": [views.item_out(item) for item in items],

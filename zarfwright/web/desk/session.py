@@ -98,8 +98,11 @@ class Session:
         """What an edit would come to: the show that it was worked out on, its revision, the edit. Raises JobError."""
         show, rev = self.now()
         prepared = prepare(show, kind, args, around)
-        prepared = prepared.answered([call() for call in prepared.calls()])
-        return prepared.show, rev, prepared.on(show, new_id)
+        return self.see_prepared(prepared.answered([call() for call in prepared.calls()]), rev)
+
+    def see_prepared(self, prepared: Prepared, rev: int) -> tuple[Show, int, Edit]:
+        """What an edit that has all it needs would come to on the show of that revision. As `see` does."""
+        return prepared.show, rev, prepared.on(prepared.show, new_id)
 
     def edit(self, who: str, kind: str, args: dict[str, Any], around: Around, base_rev: int | None = None) -> Applied:
         """Do an edit. Raises JobError, or Conflict when somebody changed the same things since `base_rev`."""

@@ -3,8 +3,8 @@ import { useEffect, useState } from "react";
 import { Action, Field, Input, Section, Sign } from "../../kit/controls";
 import { get } from "../../show/api";
 import { useShow } from "../../show/document";
-import { edit, leaveGhost, preview } from "../../show/edits";
-import { editAtLength } from "../../show/jobs";
+import { edit, leaveGhost } from "../../show/edits";
+import { editAtLength, previewAtLength } from "../../show/jobs";
 import { useOnly } from "../../show/selected";
 import type { MeshFacts as Facts } from "../../show/types";
 
@@ -29,7 +29,7 @@ export function MeshFacts() {
   const told = (error: unknown) => setWrong(error instanceof Error ? error.message : String(error));
   const look = () => {
     setWrong("");
-    void preview("simplify mesh", { id: mesh.id, triangles }).then((found) => setSaid(found?.report?.[0] ?? ""), told);
+    void previewAtLength("simplify mesh", { id: mesh.id, triangles }).then((report) => setSaid(report[0] ?? ""), told);
   };
   const take = (count: string) => {
     setWrong("");
