@@ -7,6 +7,7 @@ from concurrent.futures import Future, ThreadPoolExecutor
 
 import pytest
 
+from tests.browser.measured import Pages
 from tests.browser.person import BROWSERS, Person
 from tests.processes import Program
 from zarfwright.demo.build import build_first_part
@@ -82,6 +83,31 @@ def browsers():
     """A module begins with new browsers."""
     yield
     BROWSERS.quit()
+
+
+@pytest.fixture(scope="module")
+def pages(tmp_path_factory):
+    made = Pages(lambda: tmp_path_factory.mktemp("measured"))
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def measured(pages, request, tmp_path):
+    """A page that pictures are measured on, by its kind: as it was built, whoever had it before."""
+    taken = []
+
+    def take(kind):
+        taken.append(pages.take(kind))
+        return taken[-1]
+
+    yield take
+    errors = [error for page in taken for error in page.person.errors()]
+    if request.node.stash.get(FAILED, False) or errors:
+        for page in taken:
+            page.person.driver.save_screenshot(str(tmp_path / "failed.png"))
+            pages.drop(page)
+    assert errors == []
 
 
 def pytest_collection_modifyitems(items):

@@ -100,8 +100,8 @@ class Person:
         self._heard = 0
         """How many messages of this page were heard."""
 
-    def open(self, url: str, scale: float = SCALE) -> None:
-        self.driver.get(f"{url}/?scale={scale}")
+    def open(self, url: str, scale: float = SCALE, quality: str = "") -> None:
+        self.driver.get(f"{url}/?scale={scale}{quality and f'&quality={quality}'}")
         self._heard = 0
         self.settle()
 

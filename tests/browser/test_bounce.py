@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 
-from tests.browser.person import Person
-from tests.processes import Program, wait_for
+from tests.browser.measured import Measured, one_pane
 from zarfwright.core.lighting import caster_of, rig_of
 from zarfwright.core.optics.colour import LUMINANCE
 from zarfwright.core.optics.photometry import bounced, illuminance
@@ -71,45 +72,38 @@ def reference(program, points, normals):
     ) @ LUMINANCE
 
 
+def held_against(places, seen, direct, more):
+    """Fails, with a table of all places, where one is not as bright as by rays."""
+    got = np.array([s["lux"] for s in seen]) @ LUMINANCE
+    ratios = dict(zip(places, got / (direct + more), strict=True))
+    report = "\n".join(
+        f"{name:30s} {r:5.2f}  direct {d:8.1f}  bounced {o:7.1f}"
+        for (name, r), d, o in zip(ratios.items(), direct, more, strict=True)
+    )
+    print(report)
+    assert all(1 / FACTOR < ratio < FACTOR for ratio in ratios.values()), report
+
+
 @pytest.mark.timeout(400)
-def test_the_luminance_at_named_places_is_that_of_rays_bounced_until_nothing_is_left(tmp_path):
-    program = Program(tmp_path / "demo.zarf")
-    person = Person(tmp_path)
+def test_the_luminance_at_named_places_is_that_of_rays_bounced_until_nothing_is_left(program, person):
     assert len(PLACES) >= 20
-    try:
-        # Wheels that turn would be somewhere else in the reference: here they stand still.
-        flood = next(row["body"] for row in program.document()["objects"] if row["body"].get("name") == "Flood")
-        values = {key: {**said, "gobo 2 spin": 0.0} for key, said in flood["values"].items()}
-        look = program.edit("keep look", name="Flood, still", values=values)["select"][0]
-        program.edit("play look", id=look)
-        person.driver.get(f"{program.url}/?scale=0.2&quality=Build")
-        person.settle()
-        person.press("One, two or three panes")
-        person.press("One, two or three panes")
-        wait_for(lambda: len(person.report()["panes"]) == 1, "one pane")
-        seen = []
-        for place, normal in PLACES.values():
-            face = unit(np.array(normal, dtype=float))
-            eye = np.array(place) + 1.6 * face + np.array([0.35, 0.3, 0.2])
-            person.stage("lookFrom", "main", eye.tolist(), list(place))
-            seen.append(person.stage("probe", "main", list(place), "Depth", True))
-        direct, once = reference(
-            program, np.array([s["point"] for s in seen]), unit(np.array([s["normal"] for s in seen]))
-        )
-        got = np.array([s["lux"] for s in seen]) @ LUMINANCE
-        ratios = dict(zip(PLACES, got / (direct + once), strict=True))
-        report = "\n".join(
-            f"{name:30s} {r:5.2f}  direct {d:8.1f}  bounced {o:7.1f}"
-            for (name, r), d, o in zip(ratios.items(), direct, once, strict=True)
-        )
-        print(report)
-        assert all(1 / FACTOR < ratio < FACTOR for ratio in ratios.values()), report
-        # Most of these are lit by nothing else.
-        assert np.count_nonzero(once > direct) >= 11
-        assert person.errors() == []
-    finally:
-        person.close()
-        program.end()
+    # Wheels that turn would be somewhere else in the reference: here they stand still.
+    flood = next(row["body"] for row in program.document()["objects"] if row["body"].get("name") == "Flood")
+    values = {key: {**said, "gobo 2 spin": 0.0} for key, said in flood["values"].items()}
+    look = program.edit("keep look", name="Flood, still", values=values)["select"][0]
+    program.edit("play look", id=look)
+    person.open(program.url, 0.2, "Build")
+    one_pane(person)
+    seen = []
+    for place, normal in PLACES.values():
+        face = unit(np.array(normal, dtype=float))
+        eye = np.array(place) + 1.6 * face + np.array([0.35, 0.3, 0.2])
+        person.stage("lookFrom", "main", eye.tolist(), list(place))
+        seen.append(person.stage("probe", "main", list(place), "Depth", True))
+    direct, more = reference(program, np.array([s["point"] for s in seen]), unit(np.array([s["normal"] for s in seen])))
+    held_against(PLACES, seen, direct, more)
+    # Most of these are lit by nothing else.
+    assert np.count_nonzero(more > direct) >= 11
 
 
 ROOMS = {
@@ -130,56 +124,55 @@ ROOM_PLACES = {
 }
 
 
+class Room(Measured):
+    """A closed room with one lamp in it."""
+
+    scale = 0.2
+
+    def build(self, builder: Builder) -> None:
+        do = builder.do
+        do("set show", name="Room", haze_per_m=0.0, work_light_lx=0.0, exposure_ev=8.0, white_k=6500.0)
+        flat = {"width": "6.4m", "depth": "5.4m", "height": "0.2m"}
+        self.floor = do("add deck", name="Floor", z="-0.2m", **flat).select
+        self.ceiling = do("add deck", name="Ceiling", z="3m", **flat).select
+        self.walls = [
+            do("add deck", name=f"Wall {name}", width=width, depth=depth, height="3m", x=x, y=y).select[0]
+            for name, x, y, width, depth in (
+                ("SR", "-3.1", "0", "0.2m", "5.4m"),
+                ("SL", "3.1", "0", "0.2m", "5.4m"),
+                ("US", "0", "2.6", "6.4m", "0.2m"),
+                ("DS", "0", "-2.6", "6.4m", "0.2m"),
+            )
+        ]
+        kind = builder.add_type(dunlin())
+        self.lamp = do("place free", type=kind, mode="Standard", position=(-1.4, 0.4, 2.95), number=1).select[0]
+        do("hold values", ids=[self.lamp], values={"dimmer": 1.0, "zoom": 40.0, "red": 1.0, "green": 0.8, "blue": 0.6})
+
+    def faced(self, floor: str, walls: str, ceiling: str) -> None:
+        for ids, finish in ((self.floor, floor), (self.walls, walls), (self.ceiling, ceiling)):
+            self.do("set field", ids=list(ids), field="finish", text=finish)
+
+    @property
+    def beams(self) -> Any:
+        return rig_of(self.show).beams({self.lamp: self.show.items[self.lamp].body.hands}, {})
+
+
 @pytest.mark.timeout(400)
-@pytest.mark.parametrize("room", ROOMS)
-def test_a_closed_room_is_as_bright_as_rays_bounced_until_nothing_is_left(tmp_path, room):
-    floor, walls, ceiling = ROOMS[room]
-    build = Builder(tmp_path / "room.zarf")
-    do = build.do
-    do("set show", name="Room", haze_per_m=0.0, work_light_lx=0.0, exposure_ev=8.0, white_k=6500.0)
-    do("add deck", name="Floor", width="6.4m", depth="5.4m", height="0.2m", z="-0.2m", finish=floor)
-    do("add deck", name="Ceiling", width="6.4m", depth="5.4m", height="0.2m", z="3m", finish=ceiling)
-    for name, x, y, width, depth in (
-        ("SR", "-3.1", "0", "0.2m", "5.4m"),
-        ("SL", "3.1", "0", "0.2m", "5.4m"),
-        ("US", "0", "2.6", "6.4m", "0.2m"),
-        ("DS", "0", "-2.6", "6.4m", "0.2m"),
-    ):
-        do("add deck", name=f"Wall {name}", width=width, depth=depth, height="3m", x=x, y=y, finish=walls)
-    lamp = do("place free", type=build.add_type(dunlin()), mode="Standard", position=(-1.4, 0.4, 2.95), number=1).select
-    do("hold values", ids=list(lamp), values={"dimmer": 1.0, "zoom": 40.0, "red": 1.0, "green": 0.8, "blue": 0.6})
-    show = build.show
-    build.file.close()
-    program, person = Program(tmp_path / "room.zarf", demo=False), Person(tmp_path)
-    try:
-        person.driver.get(f"{program.url}/?scale=0.2&quality=Build")
-        person.settle()
-        person.press("One, two or three panes")
-        person.press("One, two or three panes")
-        wait_for(lambda: len(person.report()["panes"]) == 1, "one pane")
-        seen = []
-        for place, normal in ROOM_PLACES.values():
-            eye = np.array(place) * 0.4 + np.array([0.0, 0.0, 0.9]) + 0.6 * np.array(normal)
-            person.stage("lookFrom", "main", eye.tolist(), list(place))
-            person.settle()
-            seen.append(person.stage("probe", "main", list(place), "Depth", True))
-        points, normals = np.array([s["point"] for s in seen]), unit(np.array([s["normal"] for s in seen]))
-        # On the face itself: a hair behind it nothing is seen.
-        planes = np.array([place for place, _ in ROOM_PLACES.values()])
-        points += np.sum((planes - points) * normals, axis=1)[:, None] * normals
-        held = {lamp[0]: show.items[lamp[0]].body.hands}
-        beams, caster = rig_of(show).beams(held, {}), caster_of(show)
-        direct = illuminance(beams, points + 0.004 * normals, normals, caster) @ LUMINANCE
-        more = bounced(beams, points, normals, caster, 6000, 16) @ LUMINANCE
-        got = np.array([s["lux"] for s in seen]) @ LUMINANCE
-        ratios = dict(zip(ROOM_PLACES, got / (direct + more), strict=True))
-        report = "\n".join(
-            f"{room} {name:22s} {r:5.2f}  direct {d:8.1f}  bounced {o:7.1f}"
-            for (name, r), d, o in zip(ratios.items(), direct, more, strict=True)
-        )
-        print(report)
-        assert all(1 / FACTOR < ratio < FACTOR for ratio in ratios.values()), report
-        assert person.errors() == []
-    finally:
-        person.close()
-        program.end()
+@pytest.mark.parametrize("finishes", ROOMS)
+def test_a_closed_room_is_as_bright_as_rays_bounced_until_nothing_is_left(measured, finishes):
+    room = measured(Room)
+    room.faced(*ROOMS[finishes])
+    room.until_it_shows(room.beams, ["field"])
+    seen = []
+    for place, normal in ROOM_PLACES.values():
+        eye = np.array(place) * 0.4 + np.array([0.0, 0.0, 0.9]) + 0.6 * np.array(normal)
+        room.look_from(eye.tolist(), list(place))
+        seen.append(room.probe(list(place), "Depth", True))
+    points, normals = np.array([s["point"] for s in seen]), unit(np.array([s["normal"] for s in seen]))
+    # On the face itself: a hair behind it nothing is seen.
+    planes = np.array([place for place, _ in ROOM_PLACES.values()])
+    points += np.sum((planes - points) * normals, axis=1)[:, None] * normals
+    caster = caster_of(room.show)
+    direct = illuminance(room.beams, points + 0.004 * normals, normals, caster) @ LUMINANCE
+    more = bounced(room.beams, points, normals, caster, 6000, 16) @ LUMINANCE
+    held_against(ROOM_PLACES, seen, direct, more)

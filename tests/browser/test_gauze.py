@@ -8,12 +8,11 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.browser.person import Person
-from tests.processes import Program, wait_for
+from tests.browser.measured import Measured
+from tests.processes import wait_for
 from zarfwright.core.lighting import caster_of, rig_of
 from zarfwright.core.optics.colour import LUMINANCE
 from zarfwright.core.optics.photometry import illuminance
-from zarfwright.core.picture import COLUMN
 from zarfwright.core.scene import FINISHES, SHEER
 from zarfwright.demo.build import Builder
 from zarfwright.library import dunlin
@@ -23,69 +22,49 @@ ON_WALL = [0.2, 4.0, 1.9]
 SHARP = {"zoom": 30.0, "red": 1.0, "green": 0.8, "blue": 0.6}
 
 
-class Booth:
+class Booth(Measured):
     """A white wall 4 m upstage, a cloth of its own finish 2 m upstage; lamps before, between and behind the two."""
 
-    def __init__(self, folder: Any, finish: str) -> None:
-        build = Builder(folder / "booth.zarf")
-        do = build.do
+    def build(self, builder: Builder) -> None:
+        do = builder.do
         do("set show", name="Booth", haze_per_m=0.0, work_light_lx=0.0, exposure_ev=9.0, white_k=6500.0)
-        do("add deck", name="Wall", width="8m", depth="0.1m", height="5m", y="US 4.05", finish="cloth")
+        wall = do("add deck", name="Wall", width="8m", depth="0.1m", height="5m", y="US 4.05", finish="cloth").select
         corners = [[-3, 0, 0], [3, 0, 0], [3, 3.6, 0], [-3, 3.6, 0]]
-        self.cloth = do("add panel", name="Cloth", corners=corners, at="US 2", thickness="4cm", finish=finish).select[0]
-        kind = build.add_type(dunlin())
+        cloth = do("add panel", name="Cloth", corners=corners, at="US 2", thickness="4cm", finish="timber").select
+        self.wall, self.cloth = wall[0], cloth[0]
+        kind = builder.add_type(dunlin())
         # The first lights the cloth from the front, the second the wall alone, the third the cloth from behind.
-        self.front = do("place free", type=kind, mode="Standard", position=(0.0, -2.0, 4.6), number=1).select[0]
-        self.back = do("place free", type=kind, mode="Standard", position=(0.4, 2.6, 5.0), number=2).select[0]
-        self.behind = do("place free", type=kind, mode="Standard", position=(0.0, 5.6, 6.6), number=3).select[0]
-        self.show = build.show
-        build.file.close()
-        self.program, self.person = Program(folder / "booth.zarf", demo=False), Person(folder)
-        self.person.driver.get(f"{self.program.url}/?scale=0.4&quality=Build")
-        self.person.settle()
-        for panes in (3, 1):
-            self.person.press("One, two or three panes")
-            wait_for(lambda panes=panes: len(self.person.report()["panes"]) == panes, f"{panes} panes")
-        self.person.stage("lookFrom", "main", EYE, TARGET)
+        places = {"front": (0.0, -2.0, 4.6), "back": (0.4, 2.6, 5.0), "behind": (0.0, 5.6, 6.6)}
+        self.lamps = {
+            name: do("place free", type=kind, mode="Standard", position=place, number=n + 1).select[0]
+            for n, (name, place) in enumerate(places.items())
+        }
+
+    def faced(self, finish: str) -> Booth:
+        self.do("set field", ids=[self.cloth], field="finish", text=finish)
+        self.look_from(EYE, TARGET)
+        return self
 
     def light(self, **lamps: float) -> Any:
         """Let only these lamps burn, each at its tilt in radians; core's beams as they are then."""
         held = {}
-        for name in ("front", "back", "behind"):
-            fixture = getattr(self, name)
+        for name, lamp in self.lamps.items():
             said = {**SHARP, "dimmer": 1.0 if name in lamps else 0.0, "pan": 0.0, "tilt": lamps.get(name, 0.0)}
-            self.program.edit("hold values", ids=[fixture], values=said)
-            held[fixture] = said
+            self.program.edit("hold values", ids=[lamp], values=said)
+            held[lamp] = said
         beams = rig_of(self.show).beams(held, {})
-
-        def there() -> bool:
-            read = "const s = window.zarfwrightStage.state; return [0, 1, 2].map((row) => "
-            read += "['tilt', 'field', 'blade1', 'blade2'].map((f) => s.field(row, 'live', f)))"
-            now = np.array(self.person.driver.execute_script(read))
-            return bool(
-                np.abs(now - beams.frame[:3, [COLUMN[name] for name in ("tilt", "field", "blade1", "blade2")]]).max()
-                < 2e-3
-            )
-
-        wait_for(there, f"lamps at {lamps}", 60)
-        self.person.settle()
+        self.until_it_shows(beams, ["tilt", "field", "blade1", "blade2"])
         return beams
 
-    def probe(self, place: list[float]) -> tuple[dict[str, Any], float, float]:
+    def read(self, place: list[float]) -> tuple[dict[str, Any], float, float]:
         """What is read there, lux and luminance."""
-        read = wait_for(lambda: self.person.stage("probe", "main", place, "Depth"), "the light")
+        read = self.probe(place, "Depth")
         return read, float(np.array(read["lux"]) @ LUMINANCE), float(np.array(read["seen"]) @ LUMINANCE)
-
-    def end(self) -> None:
-        self.person.close()
-        self.program.end()
 
 
 @pytest.fixture
-def booth(tmp_path, request):
-    made = Booth(tmp_path, request.param)
-    yield made
-    made.end()
+def booth(measured, request):
+    return measured(Booth).faced(request.param)
 
 
 def lux(beams: Any, point: Any, normal: Any, caster: Any) -> float:
@@ -113,7 +92,7 @@ def test_a_gauze_hides_what_is_behind_it_from_the_front_and_reveals_it_from_behi
     seen = {}
     for name, tilt in (("front", 0.9), ("back", 0.55)):
         beams = booth.light(**{name: tilt})
-        read, on_wall, seen_there = booth.probe(ON_WALL)
+        read, on_wall, seen_there = booth.read(ON_WALL)
         # What arrives at the wall, from the front through the gauze.
         expected = lux(beams, read["point"], read["normal"], caster)
         assert read["point"][1] == pytest.approx(4.0, abs=0.02)
@@ -129,29 +108,26 @@ def test_a_gauze_hides_what_is_behind_it_from_the_front_and_reveals_it_from_behi
     assert seen["back"] > 0.95, seen
     # Without the gauze the wall has all of the light.
     bare = lux(booth.light(front=0.9), read["point"], read["normal"], None)
-    _, dimmed, _ = booth.probe(ON_WALL)
+    _, dimmed, _ = booth.read(ON_WALL)
     assert dimmed < 0.65 * bare
     # Faced with something else by hand, it hides the wall and keeps the light from it; and back.
     booth.person.row("Cloth")
     booth.person.choose("Faced with", "timber")
-    wait_for(lambda: booth.probe(ON_WALL)[0]["point"][1] < 2.0, "the cloth to hide the wall")
+    wait_for(lambda: booth.read(ON_WALL)[0]["point"][1] < 2.0, "the cloth to hide the wall")
     booth.person.choose("Faced with", "gauze")
-    wait_for(lambda: booth.probe(ON_WALL)[1] == pytest.approx(dimmed, rel=0.02), "the light through the gauze")
-    booth.program.edit("remove", ids=[booth.cloth])
-    wait_for(lambda: booth.probe(ON_WALL)[1] == pytest.approx(bare, rel=0.05), "all of the light")
-    assert booth.person.errors() == []
+    wait_for(lambda: booth.read(ON_WALL)[1] == pytest.approx(dimmed, rel=0.02), "the light through the gauze")
+    booth.do("remove", ids=[booth.cloth])
+    wait_for(lambda: booth.read(ON_WALL)[1] == pytest.approx(bare, rel=0.05), "all of the light")
 
 
 @pytest.mark.parametrize("booth", ["translucent"], indirect=True)
 @pytest.mark.timeout(300)
 def test_a_translucent_cloth_shows_what_it_is_lit_with_from_behind(booth):
-    rows = booth.program.document()["objects"]
-    booth.program.edit("remove", ids=[row["id"] for row in rows if row["body"].get("name") == "Wall"])
-    wait_for(lambda: booth.probe([0.0, 2.0, 2.0])[0]["point"][1] < 2.1, "the cloth")
-    left = [item for item in booth.show.items.values() if getattr(item.body, "name", "") != "Wall"]
-    caster = caster_of(booth.show, left)
+    booth.do("remove", ids=[booth.wall])
+    wait_for(lambda: booth.read([0.0, 2.0, 2.0])[0]["point"][1] < 2.1, "the cloth")
+    caster = caster_of(booth.show)
     beams = booth.light(behind=-0.7)
-    read, _, seen = booth.probe([0.0, 2.0, 2.0])
+    read, _, seen = booth.read([0.0, 2.0, 2.0])
     x, _, z = read["point"]
     expected = lux(beams, [x, 2.02, z], [0.0, 1.0, 0.0], caster) * SHEER["translucent"][1] / math.pi
     assert expected > 1.0
@@ -161,7 +137,7 @@ def test_a_translucent_cloth_shows_what_it_is_lit_with_from_behind(booth):
 @pytest.mark.parametrize("booth", ["black gauze"], indirect=True)
 @pytest.mark.timeout(300)
 def test_shafts_behind_a_gauze_are_seen_through_it(booth):
-    booth.program.edit("set show", haze_per_m=0.02)
+    booth.do("set show", haze_per_m=0.02)
     booth.light(back=0.35)
 
     def air() -> tuple[np.ndarray, np.ndarray]:
@@ -170,7 +146,7 @@ def test_shafts_behind_a_gauze_are_seen_through_it(booth):
         return np.array(read["luminance"]).reshape(-1, 3) @ LUMINANCE, np.array(read["ways"]).reshape(-1, 3)
 
     veiled, ways = air()
-    booth.program.edit("remove", ids=[booth.cloth])
+    booth.do("remove", ids=[booth.cloth])
     gone = "return !window.zarfwrightStage.solids.sheer.length"
     wait_for(lambda: booth.person.driver.execute_script(gone), "no gauze")
     bare, _ = air()

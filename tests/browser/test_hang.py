@@ -250,10 +250,8 @@ def body_of(program, number):
     return next(row["body"] for row in kinds(program)["fixture"] if row["body"]["number"] == number)
 
 
-@pytest.mark.timeout(300)
-def test_a_guide_is_dragged_by_its_handles_and_a_carrier_moves_all_that_is_on_it(program, person):
-    person.open(program.url)
-    person.go("Hang")
+def a_guide_is_dragged_and_a_carrier_moves_all_that_is_on_it(program, person):
+    """By its handles; lamps go with the truss that they hang on."""
     take_rows(person, 61, 64)
     radio(person, "Arrange")
     person.press("Arrange 4 things")
@@ -299,10 +297,8 @@ def test_a_guide_is_dragged_by_its_handles_and_a_carrier_moves_all_that_is_on_it
     assert fixtures(program)[1] == moved
 
 
-@pytest.mark.timeout(300)
-def test_the_bench_is_edited_in_place_numbers_and_swaps_are_seen_before(program, person):
-    person.open(program.url)
-    person.go("Hang")
+def the_bench_is_edited_in_place(program, person):
+    """F2 for all rows that are selected; a block of a spreadsheet pasted; new numbers."""
     # F2 edits the column that was clicked on, for all rows that are selected.
     rows, _ = fixtures(program)
     first, last = (f'{BENCH}//tr[@data-id="{rows[n]["id"]}"]/td[10]' for n in (71, 73))
@@ -338,6 +334,9 @@ def test_the_bench_is_edited_in_place_numbers_and_swaps_are_seen_before(program,
     person.press("Number 3 fixtures")
     wait_for(lambda: {171, 172, 173} <= fixtures(program)[0].keys(), "the new numbers")
 
+
+def types_are_swapped_and_fixtures_copied(program, person):
+    """What goes is said before; copies have the next numbers; a gel is seen at once."""
     # A swap says what goes before it does anything.
     radio(person, "Change")
     person.press("Another type for 3 fixtures")
@@ -372,6 +371,9 @@ def test_the_bench_is_edited_in_place_numbers_and_swaps_are_seen_before(program,
     along = [body_of(program, number)["hang"]["along_m"] for number in (74, highest + 1, highest + 2)]
     assert np.diff(along) == pytest.approx([0.3, 0.3])
 
+
+def labels_are_drawn_where_they_are_meant_to_be(person):
+    """A style of labels, in the plan alone."""
     # A label style is shown in the plan, and not where it is not meant to be.
     assert person.report()["styled"] == 0
     person.press("Labels")
@@ -380,3 +382,13 @@ def test_the_bench_is_edited_in_place_numbers_and_swaps_are_seen_before(program,
     person.click(f'{BENCH}//button[@aria-pressed="true" and normalize-space(.)="Plan"]', "the view")
     person.says("Shown in no view: nobody sees it.")
     wait_for(lambda: person.report()["styled"] == 0, "no labels")
+
+
+@pytest.mark.timeout(400)
+def test_a_rig_is_changed_by_hand(program, person):
+    person.open(program.url)
+    person.go("Hang")
+    a_guide_is_dragged_and_a_carrier_moves_all_that_is_on_it(program, person)
+    the_bench_is_edited_in_place(program, person)
+    types_are_swapped_and_fixtures_copied(program, person)
+    labels_are_drawn_where_they_are_meant_to_be(person)

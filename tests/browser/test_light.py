@@ -8,15 +8,13 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.browser.person import Person
-from tests.processes import Program, wait_for
+from tests.browser.measured import Measured
+from tests.processes import wait_for
 from zarfwright.core.dmx.features import INDEX
-from zarfwright.core.edits import perform
 from zarfwright.core.lighting import caster_of, rig_of
 from zarfwright.core.optics.colour import LUMINANCE
 from zarfwright.core.optics.exposure import shown_per_cd, white_balance
 from zarfwright.core.optics.photometry import illuminance
-from zarfwright.core.picture import COLUMN
 from zarfwright.demo.build import Builder
 from zarfwright.formats.ies import read_ies
 from zarfwright.formats.pictures import gobo_mask
@@ -42,80 +40,45 @@ RIM_CASES = [
 ]
 
 
-class Bench:
-    """One fixture over a white floor, in the browser and in core."""
+class Bench(Measured):
+    """A white floor, and what lamp is asked for above it; a lid lies beside it."""
 
-    def __init__(self, folder: Any, fixture_type: Any, mode: str) -> None:
-        self.build = Builder(folder / "bench.zarf")
-        do = self.build.do
+    scale = 0.5
+
+    def build(self, builder: Builder) -> None:
+        do = builder.do
         do("set show", name="Light bench", haze_per_m=0.0, work_light_lx=0.0, exposure_ev=9.0, white_k=6500.0)
         do("add deck", name="Floor", width="16m", depth="16m", height="0.1m", z="-0.1m", finish="cloth")
-        self.type = self.build.add_type(fixture_type)
-        self.fixture = do("place free", type=self.type, mode=mode, position=(0.0, 0.0, HEIGHT), number=1).select[0]
+        self.types = {make: builder.add_type(make()) for make in (heron, dunlin, bittern, teal)}
         self.lid = do("add deck", name="Lid", width="0.6m", depth="0.6m", height="0.05m", x="30", z="4m").select[0]
-        kinds = self.build.show.types[self.type]
-        self.masks = {key: gobo_mask(kinds.images[name], name) for name, key in kinds.image_keys.items()}
-        self.build.file.close()
-        self.program = Program(folder / "bench.zarf", demo=False)
-        self.person = Person(folder)
-        self.person.driver.get(f"{self.program.url}/?scale=0.5&quality=Build")
-        self.person.settle()
-        self.person.press("One, two or three panes")
-        self.person.press("One, two or three panes")
-        wait_for(lambda: len(self.person.report()["panes"]) == 1, "one pane")
-        self.look_from([3.2, -3.8, 5.4], [0.0, 0.3, 0.0])
 
-    def look_from(self, eye: list[float], target: list[float]) -> None:
-        self.person.stage("lookFrom", "main", eye, target)
-        self.person.settle()
+    def hang(self, make: Any, mode: str) -> Bench:
+        """One lamp, over the middle of the floor."""
+        self.type = self.types[make]
+        made = self.do("place free", type=self.type, mode=mode, position=(0.0, 0.0, HEIGHT), number=1)
+        assert made
+        self.fixture = made
+        kinds = self.show.types[self.type]
+        self.masks = {key: gobo_mask(kinds.images[name], name) for name, key in kinds.image_keys.items()}
+        self.look_from([3.2, -3.8, 5.4], [0.0, 0.3, 0.0])
+        return self
 
     def hold(self, **values: float) -> dict[str, float]:
         """Hold values by hand; wait until the picture has them, also what travels."""
         said = {"dimmer": 1.0, "pan": 0.0, "tilt": 0.0, **values}
-        self.program.edit("release", ids=[self.fixture]) if self.held() else None
+        if self.held():
+            self.program.edit("release", ids=[self.fixture])
         self.program.edit("hold values", ids=[self.fixture], values=said)
-        wanted = {"pan": said["pan"], "tilt": said["tilt"]}
-        if "zoom" in said:
-            wanted["field"] = math.radians(said["zoom"])
-
-        def there() -> bool:
-            got = self.person.driver.execute_script(
-                "const s = window.zarfwrightStage.state; return arguments[0].map((f) => s.field(0, 'live', f))", SEEN
-            )
-            now = dict(zip(SEEN, got, strict=True))
-            expected = self.frame(said)
-            return all(abs(now[f] - v) < 2e-3 for f, v in wanted.items()) and all(
-                abs(now[f] - float(expected[COLUMN[f]])) < 2e-3 for f in now if f not in ("pan", "tilt", "field")
-            )
-
-        wait_for(there, f"the picture to hold {said}")
-        self.person.settle()
+        wait_for(lambda: self.person.stage("state.rowOf", self.fixture) == 0, "the lamp")
+        self.until_it_shows(self.beams(said), SEEN)
         return said
-
-    def move(self, thing: str, *by: float) -> None:
-        """Move a thing, in the program and in core's show."""
-        self.program.edit("move", ids=[thing], by=list(by))
-        edit = perform(self.build.show, "move", {"ids": [thing], "by": by}, lambda: "none")
-        self.build.show = self.build.show.after(edit.changes)
 
     def held(self) -> bool:
         rows = self.program.document()["objects"]
         return bool(next(row for row in rows if row["id"] == self.fixture)["body"]["hands"])
 
     def beams(self, said: dict[str, float]) -> Any:
-        return rig_of(self.build.show).beams({self.fixture: said}, self.masks)
-
-    def frame(self, said: dict[str, float]) -> Any:
-        return self.beams(said).frame[0]
-
-    def probe(self, point: list[float], step: str = "Build") -> dict[str, Any]:
-        return wait_for(lambda: self.person.stage("probe", "main", point, step), f"the light at {point}")
-
-    def close(self) -> None:
-        errors = self.person.errors()
-        self.person.close()
-        self.program.end()
-        assert errors == []
+        return rig_of(self.show).beams({self.fixture: said}, self.masks)
 
 
 MANY = ((-6.0, -8.0), (-2.5, -6.0), (0.4, -8.0), (6.0, -6.0), (-6.0, -1.0), (-2.5, 5.0), (0.4, -1.0), (6.0, 5.0))
@@ -123,10 +86,8 @@ MANY = ((-6.0, -8.0), (-2.5, -6.0), (0.4, -8.0), (6.0, -6.0), (-6.0, -1.0), (-2.
 
 
 @pytest.fixture
-def bench(tmp_path, request):
-    made = Bench(tmp_path, *request.param)
-    yield made
-    made.close()
+def bench(measured, request):
+    return measured(Bench).hang(*request.param)
 
 
 def middle_of(beams: Any) -> np.ndarray:
@@ -155,7 +116,7 @@ def differences(bench: Bench, said: dict[str, float], shares: list[float]) -> tu
 
 
 @pytest.mark.timeout(400)
-@pytest.mark.parametrize("bench", [(heron(), "Extended")], indirect=True)
+@pytest.mark.parametrize("bench", [(heron, "Extended")], indirect=True)
 def test_a_profile_lights_the_floor_as_core_says_it_does(bench):
     # Shares of the pool's radius that lie off its rim, where one pixel is all light or none.
     for said in RIM_CASES:
@@ -165,7 +126,7 @@ def test_a_profile_lights_the_floor_as_core_says_it_does(bench):
     # Inverse square: the same beam from three heights, exactly at the axis.
     full = bench.hold(zoom=17.0)
     for by in (-2.0, -1.5):
-        bench.move(bench.fixture, 0, 0, by)
+        bench.do("move", ids=[bench.fixture], by=[0.0, 0.0, by])
         lens = wait_for(
             lambda: (
                 lens
@@ -181,7 +142,7 @@ def test_a_profile_lights_the_floor_as_core_says_it_does(bench):
 
 def radius_at(bench: Bench, share: float, guess: float) -> float:
     """How far from the middle the lux have fallen to a share of the middle's, by the picture, along one line."""
-    middle = float(np.array(bench.probe([0.0, 0.0, 0.0])["lux"]) @ LUMINANCE)
+    middle = bench.lux([0.0, 0.0, 0.0])
     low, high = (0.0, middle), (guess * 2, 0.0)
     for _ in range(9):
         x = (low[0] + high[0]) / 2
@@ -197,7 +158,7 @@ def radius_at(bench: Bench, share: float, guess: float) -> float:
 
 
 @pytest.mark.timeout(400)
-@pytest.mark.parametrize("bench", [(dunlin(), "Standard")], indirect=True)
+@pytest.mark.parametrize("bench", [(dunlin, "Standard")], indirect=True)
 def test_a_wash_falls_off_at_the_radii_of_its_angles_and_keeps_its_flux_over_zoom(bench):
     red = {"red": 1.0, "green": 0.2, "blue": 0.6, "white": 0.1}
     for zoom in (20.0, 40.0):
@@ -215,11 +176,11 @@ def test_a_wash_falls_off_at_the_radii_of_its_angles_and_keeps_its_flux_over_zoo
 
 
 @pytest.mark.timeout(300)
-@pytest.mark.parametrize("bench", [(bittern(), "Dimmer")], indirect=True)
+@pytest.mark.parametrize("bench", [(bittern, "Dimmer")], indirect=True)
 def test_a_conventional_lights_by_its_ies_web(bench):
     said = bench.hold()
-    web, _ = read_ies(bench.build.show.types[bench.type].ies["Lens"], "Lens.ies")
-    beams = rig_of(bench.build.show).beams({bench.fixture: said}, {}, {web.key: web})
+    web, _ = read_ies(bench.show.types[bench.type].ies["Lens"], "Lens.ies")
+    beams = rig_of(bench.show).beams({bench.fixture: said}, {}, {web.key: web})
     assert float(beams.values(0)["web"]) == 1
     wait_for(lambda: bench.probe([0.0, 0.0, 0.0])["lux"][0] > 1, "the web to come")
     for x, y in ((0.0, 0.0), (-0.8, 0.4), (0.5, 1.4), (-2.4, 0.3), (0.2, 3.4)):
@@ -231,13 +192,12 @@ def test_a_conventional_lights_by_its_ies_web(bench):
 
 
 @pytest.mark.timeout(400)
-@pytest.mark.parametrize("bench", [(heron(), "Extended")], indirect=True)
+@pytest.mark.parametrize("bench", [(heron, "Extended")], indirect=True)
 def test_what_stands_in_a_beam_cuts_its_pool_and_its_shaft_in_the_same_frame(bench):
     said = bench.hold(zoom=30.0)
     beams = bench.beams(said)
-    bright = bench.probe([0.6, 0.4, 0.0], "Depth")
-    assert float(np.array(bright["lux"]) @ LUMINANCE) > 500
-    bench.move(bench.lid, -30, 0, 0)
+    assert bench.lux([0.6, 0.4, 0.0], "Depth") > 500
+    bench.do("move", ids=[bench.lid], by=[-30.0, 0.0, 0.0])
     # Drawn once, as soon as the stage knows of the lid: the first picture has the shadow.
     lit = bench.person.driver.execute_async_script(
         """const done = arguments[0], s = window.zarfwrightStage;
@@ -250,7 +210,7 @@ def test_what_stands_in_a_beam_cuts_its_pool_and_its_shaft_in_the_same_frame(ben
         look();"""
     )
     under, beside = lit
-    caster = caster_of(bench.build.show)
+    caster = caster_of(bench.show)
     for seen in (under, beside):
         wanted = illuminance(beams, [seen["point"]], [seen["normal"]], caster)[0]
         assert np.array(seen["lux"]) == pytest.approx(wanted, rel=0.05, abs=5.0)
@@ -259,12 +219,8 @@ def test_what_stands_in_a_beam_cuts_its_pool_and_its_shaft_in_the_same_frame(ben
     # The shaft of a narrow beam: above the lid it is bright, below it there is none.
     bench.hold(zoom=7.5)
     bench.program.edit("set show", haze_per_m=0.05, haze_uneven=0.0)
-    bench.person.driver.execute_script(
-        """const s = window.zarfwrightStage;
-        s.setWish({step: 'Depth', fps: 25, cap: 1});
-        s.lookFrom('main', [0, -9, 4], [0, 0, 3.6]);"""
-    )
-    bench.person.settle()
+    bench.wish("Depth")
+    bench.look_from([0.0, -9.0, 4.0], [0.0, 0.0, 3.6])
 
     def air(z: float) -> float:
         at = bench.person.stage("where", "main", [0.0, 0.0, z])
@@ -275,7 +231,7 @@ def test_what_stands_in_a_beam_cuts_its_pool_and_its_shaft_in_the_same_frame(ben
 
 
 @pytest.mark.timeout(300)
-@pytest.mark.parametrize("bench", [(teal(), "Cells")], indirect=True)
+@pytest.mark.parametrize("bench", [(teal, "Cells")], indirect=True)
 def test_a_cell_of_a_batten_lights_where_it_is(bench):
     document = bench.program.document()
     assert len(next(iter(document["bodies"]))["cells"]) == 12
@@ -293,7 +249,7 @@ def test_a_cell_of_a_batten_lights_where_it_is(bench):
         "the third cell alone",
     )
     bench.person.settle()
-    beams = rig_of(bench.build.show).beams(values, {})
+    beams = rig_of(bench.show).beams(values, {})
     for x in (-0.28, 0.6, 1.5):
         seen = bench.probe([x, 0.0, 0.0])
         wanted = illuminance(beams, [seen["point"]], [seen["normal"]])[0]
@@ -301,7 +257,7 @@ def test_a_cell_of_a_batten_lights_where_it_is(bench):
 
 
 @pytest.mark.timeout(300)
-@pytest.mark.parametrize("bench", [(heron(), "Extended")], indirect=True)
+@pytest.mark.parametrize("bench", [(heron, "Extended")], indirect=True)
 def test_a_strobe_is_on_half_of_its_time_and_a_lost_context_comes_back(bench):
     bench.hold(zoom=20.0, strobe=4.0)
     on = bench.person.driver.execute_script(
@@ -334,13 +290,13 @@ def test_a_strobe_is_on_half_of_its_time_and_a_lost_context_comes_back(bench):
 
 
 @pytest.mark.timeout(300)
-@pytest.mark.parametrize("bench", [(heron(), "Extended")], indirect=True)
+@pytest.mark.parametrize("bench", [(heron, "Extended")], indirect=True)
 def test_the_edge_of_a_shadow_lies_where_rays_have_it(bench):
-    bench.move(bench.lid, -30, 0, 0)
+    bench.do("move", ids=[bench.lid], by=[-30.0, 0.0, 0.0])
     said = bench.hold(zoom=30.0, tilt=0.25)
-    caster = caster_of(bench.build.show)
+    caster = caster_of(bench.show)
     beams = bench.beams(said)
-    wait_for(lambda: float(np.array(bench.probe([0.02, 0.02, 0.0], "Depth")["lux"]) @ LUMINANCE) < 5, "the shadow")
+    wait_for(lambda: bench.lux([0.02, 0.02, 0.0], "Depth") < 5, "the shadow")
 
     def lit(line: Any, s: float) -> tuple[bool, bool]:
         """Whether a place of the floor is lit in the picture, and by rays."""
@@ -362,10 +318,10 @@ def test_the_edge_of_a_shadow_lies_where_rays_have_it(bench):
 
 
 @pytest.mark.timeout(240)
-@pytest.mark.parametrize("bench", [(dunlin(), "Standard")], indirect=True)
+@pytest.mark.parametrize("bench", [(dunlin, "Standard")], indirect=True)
 def test_the_canvas_shows_the_light_that_was_measured_white_balanced_and_bloom_takes_nothing_away(bench):
     bench.hold(zoom=60.0, red=0.8, green=0.7, blue=0.5, white=0.9)
-    bench.person.stage("setWish", {"step": "Depth", "fps": 25, "cap": 1})
+    bench.wish("Depth")
     for kelvin in (6500.0, 4500.0, 3200.0):
         bench.program.edit("set show", white_k=kelvin, exposure_ev=10.0, bloom=1.0, background_high="#000000")
         seen = bench.probe([0.3, 0.2, 0.0])
@@ -392,62 +348,44 @@ def toned(light: np.ndarray) -> np.ndarray:
     return light / peak * squeezed
 
 
-@pytest.mark.timeout(300)
-def test_of_many_lamps_none_is_lost_in_any_tile_of_the_picture(tmp_path):
+class Many(Measured):
     """More lamps than a texel of the mask has bits for, of all three kinds of program."""
-    build = Builder(tmp_path / "many.zarf")
-    do = build.do
-    do("set show", name="Many", haze_per_m=0.0, work_light_lx=0.0, exposure_ev=12.0, white_k=6500.0)
-    do("add deck", name="Floor", width="24m", depth="24m", height="0.1m", z="-0.1m", finish="cloth")
-    do("add deck", name="Block", width="2m", depth="1m", height="1.5m", x="3", y="2", finish="timber")
-    wash, profile = build.add_type(dunlin()), build.add_type(heron())
-    for k in range(150):
-        place = (-9.0 + 1.25 * (k % 15), -9.0 + 2.0 * (k // 15), 6.0)
-        head, mode = (profile, "Extended") if k % 5 == 0 else (wash, "Standard")
-        lamp = do("place free", type=head, mode=mode, position=place, number=k + 1).select[0]
-        said = {"dimmer": 0.4 + 0.004 * k, "zoom": 24.0, "tilt": 0.3 * math.sin(k), "pan": 0.4 * (k % 10) - 2.0}
-        more = {"red": 1.0, "green": 0.7, "blue": 0.5} if k % 5 else {"frost": 0.5} if k % 10 else {"blade 1": 0.6}
-        do("hold values", ids=[lamp], values={**said, **more})
-    show = build.show
-    build.file.close()
-    held = {item.id: fixture.hands for item, fixture in show.fixtures()}
-    beams = rig_of(show).beams(held, {})
-    program, person = Program(tmp_path / "many.zarf", demo=False), Person(tmp_path)
-    try:
-        person.driver.get(f"{program.url}/?scale=0.4&quality=Build")
-        person.settle()
-        wait_for(lambda: person.stage("litCount", "live") == 150, "all lamps")
-        fields = ["pan", "tilt", "field", "beam", "hard", "iris", "focus", "frost", "blades_turn", "frost_gain"]
-        fields += [f"blade{n}{angle}" for n in (1, 2, 3, 4) for angle in ("", "_angle")]
 
-        def there() -> bool:
-            # Heads, zooms and blades take their time.
-            read = "const [n, fields] = arguments, s = window.zarfwrightStage.state; return Array.from({ length: n }, "
-            read += "(_, row) => fields.map((f) => s.field(row, 'live', f)))"
-            got = np.array(person.driver.execute_script(read, 150, fields))
-            return bool(np.abs(got - beams.frame[:, [COLUMN[name] for name in fields]]).max() < 3e-3)
+    def build(self, builder: Builder) -> None:
+        do = builder.do
+        do("set show", name="Many", haze_per_m=0.0, work_light_lx=0.0, exposure_ev=12.0, white_k=6500.0)
+        do("add deck", name="Floor", width="24m", depth="24m", height="0.1m", z="-0.1m", finish="cloth")
+        do("add deck", name="Block", width="2m", depth="1m", height="1.5m", x="3", y="2", finish="timber")
+        wash, profile = builder.add_type(dunlin()), builder.add_type(heron())
+        for k in range(150):
+            place = (-9.0 + 1.25 * (k % 15), -9.0 + 2.0 * (k // 15), 6.0)
+            head, mode = (profile, "Extended") if k % 5 == 0 else (wash, "Standard")
+            lamp = do("place free", type=head, mode=mode, position=place, number=k + 1).select[0]
+            said = {"dimmer": 0.4 + 0.004 * k, "zoom": 24.0, "tilt": 0.3 * math.sin(k), "pan": 0.4 * (k % 10) - 2.0}
+            more = {"red": 1.0, "green": 0.7, "blue": 0.5} if k % 5 else {"frost": 0.5} if k % 10 else {"blade 1": 0.6}
+            do("hold values", ids=[lamp], values={**said, **more})
 
-        wait_for(there, "all lamps to stand as they are told", 60)
-        person.press("One, two or three panes")
-        person.press("One, two or three panes")
-        wait_for(lambda: len(person.report()["panes"]) == 1, "one pane")
-        person.stage("lookFrom", "main", [3.0, -13.5, 4.2], [0.0, -1.5, 0.0])
-        person.settle()
 
-        def lux(place: tuple[float, float, float], every: int) -> tuple[Any, Any]:
-            person.driver.execute_script(f"window.zarfwrightStage.drawing.light.uniforms.uEvery.value = {every}")
-            seen = person.stage("probe", "main", list(place), "Build")
-            return np.array(seen["lux"]), illuminance(beams, [seen["point"]], [seen["normal"]])[0]
+@pytest.mark.timeout(300)
+def test_of_many_lamps_none_is_lost_in_any_tile_of_the_picture(measured):
+    many = measured(Many)
+    beams = rig_of(many.show).beams({item.id: fixture.hands for item, fixture in many.show.fixtures()}, {})
+    wait_for(lambda: many.person.stage("litCount", "live") == 150, "all lamps")
+    blades = [f"blade{n}{angle}" for n in (1, 2, 3, 4) for angle in ("", "_angle")]
+    travel = ["pan", "tilt", "field", "beam", "hard", "iris", "focus", "frost", "blades_turn", "frost_gain"]
+    many.until_it_shows(beams, travel + blades)
+    many.look_from([3.0, -13.5, 4.2], [0.0, -1.5, 0.0])
 
-        places = [(x, y, 0.0) for x, y in MANY]
-        places += [(2.6, 1.6, 1.5), (3.7, 1.8, 1.5), (3.2, 1.5, 0.9)]
-        for place in places:
-            tiled, wanted = lux(place, 0)
-            # With every beam asked for at every pixel: the same, but for what half floats round off.
-            assert tiled == pytest.approx(lux(place, 1)[0], rel=0.0025), place
-            # And as core has it, where no pixel lies on a hard edge.
-            assert tiled == pytest.approx(wanted, rel=0.15, abs=20), place
-        assert person.errors() == []
-    finally:
-        person.close()
-        program.end()
+    def lux(place: tuple[float, float, float], every: int) -> tuple[Any, Any]:
+        many.person.driver.execute_script(f"window.zarfwrightStage.drawing.light.uniforms.uEvery.value = {every}")
+        seen = many.probe(list(place))
+        return np.array(seen["lux"]), illuminance(beams, [seen["point"]], [seen["normal"]])[0]
+
+    places = [(x, y, 0.0) for x, y in MANY]
+    places += [(2.6, 1.6, 1.5), (3.7, 1.8, 1.5), (3.2, 1.5, 0.9)]
+    for place in places:
+        tiled, wanted = lux(place, 0)
+        # With every beam asked for at every pixel: the same, but for what half floats round off.
+        assert tiled == pytest.approx(lux(place, 1)[0], rel=0.0025), place
+        # And as core has it, where no pixel lies on a hard edge.
+        assert tiled == pytest.approx(wanted, rel=0.15, abs=20), place

@@ -240,8 +240,8 @@ def test_a_panel_of_sixteen_cells_with_four_modes(program, person):
         stop(other)
 
 
-@pytest.mark.timeout(200)
-def test_a_gdtf_file_that_is_dropped_on_the_window_is_shown_first(program, person):
+@pytest.mark.timeout(240)
+def test_types_come_as_files_are_shown_first_and_found_again(program, person):
     person.open(program.url)
     path = program.tmp_path / "wader.gdtf"
     path.write_bytes(write_gdtf(wader()))
@@ -266,5 +266,16 @@ def test_a_gdtf_file_that_is_dropped_on_the_window_is_shown_first(program, perso
     field.send_keys(Keys.CONTROL, "a", Keys.DELETE)
     person.press("favourites")
     wait_for(lambda: len(person.driver.find_elements(By.CSS_SELECTOR, "[data-type]")) == 1, "the favourite")
+    # A file that is none is refused, and nothing is added.
+    rubbish = program.tmp_path / "rubbish.gdtf"
+    rubbish.write_bytes(b"not a zip")
+    there = len(program.document()["types"])
+    person.find('//input[@aria-label="A GDTF file"]', "the file field").send_keys(str(rubbish))
+    person.says("rubbish.gdtf is not a zip archive that can be read")
+    assert len(program.document()["types"]) == there
     person.press("Back to the show")
     person.settle()
+    # The picture is there again at once, though nothing has changed and no frame comes.
+    person.beams_until(lambda beams: sum(max(one["candela"]) > 1 for one in beams.values()) > 5, "the lamps")
+    person.go("Hang")
+    person.choose("Type", "Wader")

@@ -22,11 +22,14 @@ const FOR: Record<StepName | "auto", string> = {
 
 type Numbers = { [K in keyof Settings]: Settings[K] extends number ? K : never }[keyof Settings];
 
+/** `× 2.5` or `0,02`, whatever unit is with it. */
+const readNumber = (text: string): number => Number(text.replace(",", ".").replace(/[^\d.\-e]/g, ""));
+
 /** Change a number of the show; text that is none is refused where it was typed. */
-function put(field: Numbers, read: (text: string) => number = (text) => Number(text.replace(",", ".").replace(/[^\d.\-e]/g, ""))) {
+function put(field: Numbers, read: (text: string) => number = readNumber) {
   return async (text: string) => {
     const value = read(text);
-    if (!text.trim() || !Number.isFinite(value)) throw new Error("Type a number.");
+    if (!/\d/.test(text) || !Number.isFinite(value)) throw new Error("Type a number.");
     await edit("set show", { [field]: value }, { quiet: true });
   };
 }

@@ -1,12 +1,18 @@
 import { ChakraProvider } from "@chakra-ui/react";
-import { cleanup, render } from "@testing-library/react";
-import type { ReactElement } from "react";
+import { cleanup, configure, render } from "@testing-library/react";
+import type { ReactElement, ReactNode } from "react";
 import { afterEach } from "vitest";
 import { system } from "../kit/theme";
 
+// What is hidden is told by the test itself: looking for it takes most of the time here.
+configure({ defaultHidden: true });
 afterEach(cleanup);
 
 /** Something on a page, with the theme, as the application draws it. */
 export function drawn(what: ReactElement) {
-  return render(<ChakraProvider value={system}>{what}</ChakraProvider>);
+  return render(what, { wrapper: Themed });
+}
+
+function Themed({ children }: { children: ReactNode }) {
+  return <ChakraProvider value={system}>{children}</ChakraProvider>;
 }
