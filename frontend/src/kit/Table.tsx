@@ -25,6 +25,21 @@ export interface CellText {
   text: string;
 }
 
+/** All rows and cells by one style: a component for each of a thousand cells would be most of what a click costs. */
+const CELLS = {
+  borderCollapse: "collapse",
+  "& tbody tr": { cursor: "default", color: "{colors.text}" },
+  "& tbody tr[data-mark=ember]": { color: "{colors.ember}" },
+  "& tbody tr[aria-selected]": { cursor: "pointer" },
+  "& tbody tr:hover": { background: "{colors.ink2}" },
+  "& tbody tr[aria-selected=true]": { background: "{colors.verdigrisDeep}" },
+  "& tbody td": { height: `${ROW_PX}px`, padding: "3px 10px", whiteSpace: "nowrap", borderBottom: "1px solid {colors.ink2}", fontSize: "12.5px" },
+  "& tbody td[data-numeric=true]": { textAlign: "right", fontFamily: "{fonts.mono}", fontSize: "12px" },
+  "& tbody td[data-open]": { paddingBlock: "0" },
+  "& tbody td[data-at]": { boxShadow: "inset 0 0 0 1px {colors.brassDeep}" },
+  "& tbody tr[aria-selected=true] td:first-of-type": { boxShadow: "inset 2px 0 {colors.verdigris}" },
+} as const;
+
 interface TableProps<T> {
   label: string;
   columns: Column<T>[];
@@ -32,17 +47,17 @@ interface TableProps<T> {
   rowKey: (row: T) => string;
   selected?: ReadonlySet<string>;
   onSelect?: (ids: string[], add: boolean) => void;
-  mark?: (row: T) => string | undefined;
+  /** What wants attention. */
+  mark?: (row: T) => "ember" | undefined;
   /** Take what was typed or pasted into cells; a rejected promise leaves the field open with what was typed. */
   onCells?: (cells: CellText[]) => Promise<unknown>;
-  onRow?: (row: T) => Record<string, unknown>;
 }
 
 /**
  * A bench's table: rows are taken by click, more with Shift (a range) or Ctrl (one); heads sort. A double click or F2
  * edits a cell, for all selected rows where its own is among them; a table is pasted from the cell that was clicked on.
  */
-export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mark, onCells, onRow }: TableProps<T>) {
+export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mark, onCells }: TableProps<T>) {
   const [sorted, setSorted] = useState<{ title: string; down: boolean } | null>(null);
   const [at, setAt] = useState<{ key: string; column: number } | null>(null);
   const [editing, setEditing] = useState<{ key: string; column: number; text: string } | null>(null);
@@ -101,7 +116,7 @@ export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mar
   };
   return (
     <Box ref={box} overflow="auto" flex="1" minHeight="0" onPaste={paste}>
-      <chakra.table aria-label={label} aria-rowcount={ordered.length + 1} width="100%" fontSize="12.5px" css={{ borderCollapse: "collapse", userSelect: onSelect ? "none" : undefined }}>
+      <chakra.table aria-label={label} aria-rowcount={ordered.length + 1} width="100%" fontSize="12.5px" css={CELLS} userSelect={onSelect ? "none" : undefined}>
         <thead>
           <tr>
             {columns.map((column) => {
@@ -140,33 +155,23 @@ export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mar
             const key = rowKey(row);
             const on = selected?.has(key) ?? false;
             return (
-              <chakra.tr
+              <tr
                 key={key}
                 data-id={key}
+                data-mark={mark?.(row)}
                 aria-selected={onSelect ? on : undefined}
                 tabIndex={onSelect ? 0 : undefined}
-                cursor={onSelect ? "pointer" : "default"}
-                bg={on ? "verdigrisDeep" : "transparent"}
-                _hover={{ bg: on ? "verdigrisDeep" : "ink2" }}
                 onClick={(event) => take(key, event)}
                 onKeyDown={(event) => press(event, key, row)}
-                {...onRow?.(row)}
               >
                 {columns.map((column, i) => {
                   const open_ = editing?.key === key && editing.column === i ? editing : null;
                   return (
-                    <chakra.td
+                    <td
                       key={column.title}
-                      px="10px"
-                      py={open_ ? "0" : "3px"}
-                      height={`${ROW_PX}px`}
-                      whiteSpace="nowrap"
-                      borderBottom="1px solid {colors.ink2}"
-                      textAlign={column.numeric ? "right" : "left"}
-                      fontFamily={column.numeric ? "mono" : "body"}
-                      fontSize={column.numeric ? "12px" : "12.5px"}
-                      color={mark?.(row) ?? "text"}
-                      boxShadow={i === 0 && on ? "inset 2px 0 {colors.verdigris}" : onCells && at?.key === key && at.column === i && column.field ? "inset 0 0 0 1px {colors.brassDeep}" : "none"}
+                      data-numeric={column.numeric}
+                      data-open={open_ ? true : undefined}
+                      data-at={onCells && at?.key === key && at.column === i && column.field ? true : undefined}
                       onMouseDown={() => setAt({ key, column: i })}
                       onDoubleClick={() => open(key, i, row)}
                     >
@@ -199,10 +204,10 @@ export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mar
                       ) : (
                         column.cell(row)
                       )}
-                    </chakra.td>
+                    </td>
                   );
                 })}
-              </chakra.tr>
+              </tr>
             );
           })}
           {last < ordered.length && <tr aria-hidden style={{ height: (ordered.length - last) * ROW_PX }} />}
