@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 import pytest
+from hypothesis import settings
 
 from zarfwright.core.edits import Edit, perform
 from zarfwright.core.mesh import MeshFile
@@ -14,6 +15,10 @@ from zarfwright.core.rig.things import TypeEntry
 from zarfwright.core.settings import Settings
 from zarfwright.core.show import SHOW_ID, Item, Show
 from zarfwright.library import dunlin, heron
+
+# How long something takes is measured in bench/: on a busy machine any call may take half a second.
+settings.register_profile("untimed", deadline=None)
+settings.load_profile("untimed")
 
 
 class Workbench:
