@@ -81,9 +81,12 @@ class Program:
                 # What belongs to a machine, such as the shows that were open, is the test's own.
                 env={**os.environ, "XDG_STATE_HOME": str(file.parent / "state")},
             )
-        found = wait_for(
-            lambda: re.search(r"http://127\.0\.0\.1:(\d+)/", self.output()) or self._dead(), "the address", 30
-        )
+        said = r"http://127\.0\.0\.1:(\d+)/"
+        try:
+            found = wait_for(lambda: re.search(said, self.output()) or self._dead(), "the address", 60)
+        except AssertionError:
+            self.end()
+            raise
         assert not isinstance(found, bool), self.output()
         self.port = int(found[1])
         self.show = self.get("/api/shows")[0]["id"]

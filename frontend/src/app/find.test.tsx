@@ -61,10 +61,12 @@ describe("find or do", () => {
     expect(found()).toEqual([]);
   });
 
-  it("stops work that is under way", () => {
+  it("stops work that is under way", async () => {
+    const asked = desk({ "/stop": {} });
     useJobs.setState({ jobs: [{ id: "job-1", who: "me", name: "Thin crowds", of: 2, done: 1, state: "running", problem: "" }] });
     drawn(<FindDo onClose={() => undefined} />);
     type("stop: thin");
-    expect(found()).toEqual(["Stop: Thin crowdscommand"]);
+    fireEvent.click(screen.getByRole("option", { name: /^Stop: Thin crowds/ }));
+    await waitFor(() => expect(asked.map((one) => one.path)).toEqual(["/api/shows/s/jobs/job-1/stop"]));
   });
 });

@@ -75,7 +75,7 @@ describe("long work", () => {
     const looked = previewAtLength("simplify mesh", { id: "m", triangles: "12" });
     leaveGhost();
     hearJobs([job("done")]);
-    await looked;
+    expect(await looked).toEqual([]);
     expect(useGhost.getState().ghost).toBeNull();
   });
 
@@ -98,10 +98,12 @@ describe("long work", () => {
     expect(said()).toEqual(["480 of 483 are enough."]);
   });
 
-  it("that cannot begin is refused where it was asked for", async () => {
-    desk({});
-    await expect(editAtLength("thin crowds", {})).rejects.toThrow("not there");
-    expect(said()).toEqual([]);
+  it("that cannot begin is refused where it was asked for, and keeps no other's end to itself", async () => {
+    desk({ "/jobs/job-1": { job: job("stopped"), result: null } });
+    const refusal = editAtLength("thin crowds", {});
+    hearJobs([job("stopped")]);
+    await expect(refusal).rejects.toThrow("not there");
+    await vi.waitFor(() => expect(said()).toEqual(["Thin crowds: stopped, nothing was changed"]));
   });
 });
 

@@ -70,10 +70,11 @@ async function atLength<K extends keyof EditArgs>(kind: K, args: EditArgs[K], pr
   try {
     ({ id } = await post("/api/shows/{show}/jobs", { ...at(), body: { kind, args, who, preview } }));
   } catch (wrong) {
-    throw refused(wrong, true);
-  } finally {
     beginning -= 1;
+    claim();
+    throw refused(wrong, true);
   }
+  beginning -= 1;
   const over = claim(id);
   if (over) return over;
   return new Promise<Ended | null>((resolve) => {
@@ -89,7 +90,7 @@ export async function editAtLength<K extends keyof EditArgs>(kind: K, args: Edit
   if (ended) said(ended);
 }
 
-/** What an edit whose work takes long would come to, as a ghost; its report is for whoever asked. Throws Refused. */
+/** What an edit whose work takes long would come to, as a ghost; its report is for whoever asked, unless another ghost has been asked for since. Throws Refused. */
 export async function previewAtLength<K extends keyof EditArgs>(kind: K, args: EditArgs[K]): Promise<string[]> {
   const mine = beginGhost();
   const ended = await atLength(kind, args, true);
@@ -97,8 +98,7 @@ export async function previewAtLength<K extends keyof EditArgs>(kind: K, args: E
     if (ended) said(ended);
     return [];
   }
-  showGhost(mine, ended.result, "");
-  return ended.result.report ?? [];
+  return showGhost(mine, ended.result, "") ? (ended.result.report ?? []) : [];
 }
 
 export async function stopJob(id: string): Promise<void> {

@@ -24,11 +24,9 @@ interface PictureState {
 
 function kept(): { wish: Wish; labels: LabelChoice } {
   const found = JSON.parse(localStorage.getItem(KEPT) ?? "{}") as Partial<{ wish: Wish; labels: LabelChoice }>;
-  const asked = new URLSearchParams(location.search);
-  const [step, busy] = [asked.get("quality"), Number(asked.get("busy"))];
+  const asked = new URLSearchParams(location.search).get("quality");
   const wish: Wish = { step: "auto", fps: 25, cap: 0.75, ...found.wish };
-  if (step && ["auto", "Build", "Air", "Pattern", "Depth"].includes(step)) wish.step = step as Wish["step"];
-  if (busy >= 10 && busy <= 100) wish.cap = busy / 100;
+  if (asked && ["auto", "Build", "Air", "Pattern", "Depth"].includes(asked)) wish.step = asked as Wish["step"];
   return { wish, labels: { bodies: false, landings: false, ...found.labels } };
 }
 

@@ -15,8 +15,6 @@ from zarfwright.core.site import placed
 from zarfwright.core.space import Floats, rotate
 from zarfwright.core.units import parse_angle_deg
 
-WHOLE_DEG = 360.0 - 1e-9
-LEVEL_DEG = 1e-6
 ABOVE_M = 3.0
 """What is no more than this above a thing is something to be put on."""
 

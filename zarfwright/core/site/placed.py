@@ -98,9 +98,15 @@ def facing_as(body: Placed, before: Placed) -> Placed:
 
 @singledispatch
 def facing(body: Placed) -> float | None:
-    """What is added to the direction that something faces (degrees, 0 stage left) to give its turn: people face
-    upstage; None of what has no front."""
-    return -90.0 if isinstance(body, Turning) else None
+    """What is added to the direction that something faces (degrees, 0 stage left) to give its turn; None of what has
+    no front."""
+    return None
+
+
+@facing.register
+def _(body: Deck | MeshPiece | Figure) -> float | None:
+    """People face upstage at 0."""
+    return -90.0
 
 
 @facing.register
@@ -202,8 +208,9 @@ def _(body: Crowd) -> Floats:
 
 def outline_of(body: object) -> tuple[tuple[Corner, ...], bool]:
     """The corners that a body is drawn by, in its own frame, and whether they are closed; none of others."""
-    corners: tuple[Corner, ...] = getattr(body, "corners", ())
-    return corners, getattr(body, "closed", True)
+    if isinstance(body, Wall):
+        return body.corners, body.closed
+    return (body.corners if isinstance(body, Deck | Panel | Crowd) else ()), True
 
 
 @singledispatch

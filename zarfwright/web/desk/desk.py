@@ -110,14 +110,14 @@ class Desk:
     def preview(self, who: str, kind: str, args: dict[str, Any], live: bool = False) -> dict[str, Any]:
         """What an edit would come to, as ghosts; nothing is stored. Its meshes are kept until that person's next. With
         `live`, the picture shows what it would hold by hand, until that person's next edit or for some seconds."""
-        seen = self.session.see(kind, args, self.around)
+        show, rev, edit = self.session.see(kind, args, self.around)
         if live:
-            items = [change.after for change in seen[2].changes if change.after is not None]
+            items = [change.after for change in edit.changes if change.after is not None]
             hands = {item.id: item.body.hands for item in items if isinstance(item.body, Fixture)}
             with self.session.lock:
                 self.feed.gesture(self.show, who, hands)
             self.gestures.goes_on(who)
-        return self._ghost(who, *seen)
+        return self._ghost(who, show, rev, edit)
 
     def preview_prepared(self, who: str, prepared: Prepared, rev: int) -> dict[str, Any]:
         """What an edit would come to of which a job has done what takes long, on the show of that revision."""
