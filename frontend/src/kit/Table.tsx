@@ -32,7 +32,7 @@ const CELLS = {
   "& tbody tr[data-mark=ember]": { color: "{colors.ember}" },
   "& tbody tr[aria-selected]": { cursor: "pointer" },
   "& tbody tr:hover": { background: "{colors.ink2}" },
-  "& tbody tr[aria-selected=true]": { background: "{colors.verdigrisDeep}" },
+  "& tbody tr[aria-selected=true], & tbody tr[aria-selected=true]:hover": { background: "{colors.verdigrisDeep}" },
   "& tbody td": { height: `${ROW_PX}px`, padding: "3px 10px", whiteSpace: "nowrap", borderBottom: "1px solid {colors.ink2}", fontSize: "12.5px" },
   "& tbody td[data-numeric=true]": { textAlign: "right", fontFamily: "{fonts.mono}", fontSize: "12px" },
   "& tbody td[data-open]": { paddingBlock: "0" },
