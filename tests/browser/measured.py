@@ -64,7 +64,7 @@ class Measured(ABC):
 
     def wish(self, step: str) -> None:
         """How the picture is drawn, however slow that is here."""
-        self.person.stage("setWish", {"step": step, "fps": 25, "cap": 1})
+        self.person.stage("setWish", {"step": step, "fps": 25, "cap": 1, "rests": True})
 
     def do(self, kind: str, /, **args: Any) -> str | None:
         """The same edit in the program and in core's show; gives what it made."""

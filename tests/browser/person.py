@@ -25,6 +25,8 @@ FLAGS = [
     "--disable-default-apps", "--disable-sync", "--no-first-run", "--no-default-browser-check", "--disable-extensions",
     "--disable-features=Translate,OptimizationHints,MediaRouter", "--mute-audio", "--window-size=1280,800",
     "--force-device-scale-factor=1", "--force-prefers-reduced-motion",
+    # The page is put together without WebGL in software; the stage's picture alone is drawn with it.
+    "--disable-gpu-compositing",
 ]  # fmt: skip
 SAID = "return [document.body.innerText, window.zarfwrightSaid ? window.zarfwrightSaid() : []]"
 # Software rendering: a tenth of the pixels is enough to see a beam by.
@@ -100,8 +102,9 @@ class Person:
         self._heard = 0
         """How many messages of this page were heard."""
 
-    def open(self, url: str, scale: float = SCALE, quality: str = "") -> None:
-        self.driver.get(f"{url}/?scale={scale}{quality and f'&quality={quality}'}")
+    def open(self, url: str, scale: float = SCALE, quality: str = "Build", rests: bool = True) -> None:
+        """Open a show; unless told otherwise its picture is plain, and drawn when something has changed only."""
+        self.driver.get(f"{url}/?scale={scale}&quality={quality}{'&rests' if rests else ''}")
         self._heard = 0
         self.settle()
 

@@ -16,7 +16,7 @@ def by_number(program, number):
 
 @pytest.mark.timeout(300)
 def test_the_picture_is_set_in_its_panel(program, person):
-    person.open(program.url, scale=0.1)
+    person.open(program.url, scale=0.1, quality="")
     press_keys(person, "e")
     person.says("How it is drawn here, and how it is taken")
     person.press("Air")
@@ -188,7 +188,7 @@ def test_left_alone_the_picture_becomes_smoother_and_begins_again_when_it_moves(
     program.edit("set show", haze_uneven=0.0)
     ebb = next(row for row in program.document()["objects"] if row["body"].get("name") == "Ebb")
     program.edit("play look", id=ebb["id"])
-    person.open(program.url)
+    person.open(program.url, quality="", rests=False)
     found = person.driver.execute_async_script(
         """const done = arguments[0], s = window.zarfwrightStage, d = s.drawing, gl = d.renderer.getContext();
         const pane = s.layout()[0], ratio = d.renderer.getPixelRatio(), seen = [];

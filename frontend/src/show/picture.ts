@@ -24,8 +24,9 @@ interface PictureState {
 
 function kept(): { wish: Wish; labels: LabelChoice } {
   const found = JSON.parse(localStorage.getItem(KEPT) ?? "{}") as Partial<{ wish: Wish; labels: LabelChoice }>;
-  const asked = new URLSearchParams(location.search).get("quality");
-  const wish: Wish = { step: "auto", fps: 25, cap: 0.75, ...found.wish };
+  const address = new URLSearchParams(location.search);
+  const asked = address.get("quality");
+  const wish: Wish = { step: "auto", fps: 25, cap: 0.75, ...found.wish, rests: address.has("rests") };
   if (asked && ["auto", "Build", "Air", "Pattern", "Depth"].includes(asked)) wish.step = asked as Wish["step"];
   return { wish, labels: { bodies: false, landings: false, ...found.labels } };
 }

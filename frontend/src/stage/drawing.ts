@@ -321,9 +321,9 @@ export class Drawing {
       if (pane.shade !== "lit") continue;
       const blending = (this.beams.pictures.get(pane.picture)?.mix(now) ?? 1) < 1;
       const own = this.beams.moves(pane.picture);
-      if (adapting || blending || own === "flashes") this.touch([pane.id]);
+      if (adapting || blending || (own === "flashes" && !this.governor.wish.rests)) this.touch([pane.id]);
       // Wheels that turn for ever do not keep the picture from being refined.
-      else if (own === "turns") this.stale.add(pane.id);
+      else if (own === "turns" && !this.governor.wish.rests) this.stale.add(pane.id);
     }
   }
 

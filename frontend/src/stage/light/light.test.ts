@@ -58,7 +58,9 @@ describe("the governor", () => {
     frames(governor, 300, 10_000, 30);
     expect(governor.refines).toBe(true);
     expect(governor.rung(true)).toEqual({ step: "Depth", share: 1 });
-    governor.wish = { ...governor.wish, step: "Air" };
+    governor.wish = { ...governor.wish, rests: true };
+    expect(governor.refines).toBe(false);
+    governor.wish = { ...governor.wish, step: "Air", rests: false };
     expect([governor.rung(true), governor.rung(false), governor.refines]).toEqual([{ step: "Air", share: 1 }, { step: "Air", share: 1 }, false]);
   });
 

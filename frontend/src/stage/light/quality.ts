@@ -33,6 +33,8 @@ export interface Wish {
   fps: number;
   /** Share of time that drawing may keep the machine busy, 0.1..1. */
   cap: number;
+  /** Between changes nothing is drawn: wheels stand where they were, and what is at rest is not refined. */
+  rests?: boolean;
 }
 
 /** How a moving picture is drawn: at a step, and at a share of the resolution each way. */
@@ -80,7 +82,7 @@ export class Governor {
 
   /** Whether the picture is worth refining once it stands still. */
   get refines(): boolean {
-    return this.wish.step === "auto" && this.at > 0;
+    return this.wish.step === "auto" && this.at > 0 && !this.wish.rests;
   }
 
   private get allowed(): number {
