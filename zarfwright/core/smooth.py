@@ -41,7 +41,8 @@ class Skin:
 
     def near(self, points: Floats) -> tuple[Floats, Floats]:
         """Distance (n,) of points (n, 3) from the surface, and the way straight out from it (n, 3), of unit length."""
-        off, each = self._each(points)
+        share, each = self._each(points)
+        off = (points[:, None] - self._start - share[..., None] * self._way) * self._squeeze
         least = each.min(axis=1)
         weights = np.exp((least[:, None] - each) / self._blend)
         whole = weights.sum(axis=1)
@@ -55,11 +56,15 @@ class Skin:
         return np.asarray(least - self._blend * np.log(np.exp((least[:, None] - each) / self._blend).sum(axis=1)))
 
     def _each(self, points: Floats) -> tuple[Floats, Floats]:
-        """Points from each limb's axis, squeezed, (n, limbs, 3), and distances from each limb's surface (n, limbs)."""
-        along = (points @ self._way.T - self._at_start) / self._way2
-        share = np.clip(along, 0.0, 1.0)
-        off = (points[:, None] - self._start - share[..., None] * self._way) * self._squeeze
-        return off, np.sqrt(np.einsum("ijk,ijk->ij", off, off)) - self._radii[:, 0] - share * self._widening
+        """How far along each limb's axis points are, 0..1, and their distances from its surface, both (n, limbs)."""
+        share = np.clip((points @ self._way.T - self._at_start) / self._way2, 0.0, 1.0)
+        # |squeeze (p - start - share way)|^2, multiplied out: nothing of (n, limbs, 3) is made.
+        weight = self._squeeze**2
+        start, way = weight * self._start, weight * self._way
+        off2 = (points * points) @ weight.T - 2.0 * (points @ start.T) + np.sum(start * self._start, axis=1)
+        along = points @ way.T - np.sum(way * self._start, axis=1)
+        off2 -= share * (2.0 * along - share * np.sum(way * self._way, axis=1))
+        return share, np.sqrt(np.maximum(off2, 0.0)) - self._radii[:, 0] - share * self._widening
 
     def box(self) -> tuple[Floats, Floats]:
         """The least and greatest corner of a box that all of it lies in."""
@@ -91,46 +96,34 @@ def skin_mesh(skin: Skin, cell: float, triangles: int) -> Mesh:
 
 
 def _net(values: Floats) -> tuple[Floats, Floats]:
-    """Points (n, 3) in grid steps, one in each cell that the surface passes, and the triangles (m, 3) between them."""
+    """Points (n, 3) in grid steps, one in each cell that the surface passes, and the triangles (m, 3) between them.
+
+    The surface keeps off the grid's border.
+    """
     inside = values < 0
-    size = np.array(values.shape) - 1
-    whole = tuple(slice(0, s) for s in size)
-    sums, crossings = np.zeros((*size, 3)), np.zeros(tuple(size))
+    stride = np.array([values.shape[1] * values.shape[2], values.shape[2], 1])
+    flat = values.ravel()
+    rings, crossings, counts = [], [], []
     for axis in range(3):
-        others = [a for a in range(3) if a != axis]
-        for i in (0, 1):
-            for j in (0, 1):
-                corner = np.zeros(3, dtype=int)
-                corner[others[0]], corner[others[1]] = i, j
-                after = corner.copy()
-                after[axis] = 1
-                a, b = (values[tuple(slice(o, o + s) for o, s in zip(at, size, strict=True))] for at in (corner, after))
-                crossed = (a < 0) != (b < 0)
-                share = np.where(crossed, a / np.where(crossed, a - b, 1.0), 0.0)
-                for part in range(3):
-                    sums[..., part] += np.where(crossed, share if part == axis else corner[part], 0.0)
-                crossings += crossed
-    active = crossings > 0
-    number = np.full(active.shape, -1)
-    number[active] = np.arange(int(active.sum()))
-    points = np.argwhere(active) + sums[active] / crossings[active][:, None]
-    faces = []
-    for axis in range(3):
-        u, v = ((axis + 1) % 3, (axis + 2) % 3)
-        inner = list(whole)
-        inner[u], inner[v] = slice(1, size[u]), slice(1, size[v])
-        further = [
-            slice(s.start + (1 if a == axis else 0), s.stop + (1 if a == axis else 0)) for a, s in enumerate(inner)
-        ]
-        here, there = inside[tuple(inner)], inside[tuple(further)]
-        at = np.argwhere(here != there)
-        at[:, u] += 1
-        at[:, v] += 1
-        step_u, step_v = np.eye(3, dtype=int)[u], np.eye(3, dtype=int)[v]
-        ring = [number[tuple((at - back).T)] for back in (step_u + step_v, step_v, 0 * step_u, step_u)]
-        quads = np.stack(ring, axis=1)
+        lower = tuple(slice(0, -1 if a == axis else None) for a in range(3))
+        upper = tuple(slice(1 if a == axis else 0, None) for a in range(3))
+        at = np.argwhere(inside[lower] != inside[upper])
+        edge = at @ stride
+        first, second = flat[edge], flat[edge + stride[axis]]
+        crossing = at.astype(float)
+        crossing[:, axis] += first / (first - second)
+        u, v = stride[(axis + 1) % 3], stride[(axis + 2) % 3]
+        ring = np.stack([edge - u - v, edge - v, edge, edge - u], axis=1)
         # Counter-clockwise from outside: turned round where the inside lies further along the axis.
-        flipped = ~here[here != there]
-        quads[flipped] = quads[flipped][:, ::-1]
-        faces += [quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]]
-    return points, np.concatenate(faces)
+        turned = first >= 0
+        ring[turned] = ring[turned][:, ::-1]
+        rings.append(ring)
+        crossings.append(crossing)
+        counts.append(len(at))
+    _, number = np.unique(np.concatenate(rings), return_inverse=True)
+    number = number.reshape(-1)
+    each = np.repeat(np.concatenate(crossings), 4, axis=0)
+    sums = np.stack([np.bincount(number, each[:, part]) for part in range(3)], axis=1)
+    quads = np.split(number.reshape(-1, 4), np.cumsum(counts)[:-1])
+    faces = [quad[:, corners] for quad in quads for corners in ([0, 1, 2], [0, 2, 3])]
+    return sums / np.bincount(number)[:, None], np.concatenate(faces)
