@@ -92,9 +92,12 @@ class Measured(ABC):
         wait_for(there, f"the picture to have {dict(zip(names, wanted[0].tolist(), strict=True))}", 60)
         self.person.settle()
 
+    def probes(self, points: list[list[float]], step: str = "Build", bounced: bool = False) -> list[dict[str, Any]]:
+        """What one picture has at places: the place and face that are seen there, lux and luminance."""
+        return wait_for(lambda: self.person.stage("probe", "main", points, step, bounced), f"the light at {points}")
+
     def probe(self, point: list[float], step: str = "Build", bounced: bool = False) -> dict[str, Any]:
-        """What the picture has at a place: the place and face that are seen there, lux and luminance."""
-        return wait_for(lambda: self.person.stage("probe", "main", point, step, bounced), f"the light at {point}")
+        return self.probes([point], step, bounced)[0]
 
     def lux(self, point: list[float], step: str = "Build") -> float:
         return float(np.array(self.probe(point, step)["lux"]) @ LUMINANCE)

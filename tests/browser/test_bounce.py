@@ -99,7 +99,7 @@ def test_the_luminance_at_named_places_is_that_of_rays_bounced_until_nothing_is_
         face = unit(np.array(normal, dtype=float))
         eye = np.array(place) + 1.6 * face + np.array([0.35, 0.3, 0.2])
         person.stage("lookFrom", "main", eye.tolist(), list(place))
-        seen.append(person.stage("probe", "main", list(place), "Depth", True))
+        seen += person.stage("probe", "main", [list(place)], "Depth", True)
     direct, more = reference(program, np.array([s["point"] for s in seen]), unit(np.array([s["normal"] for s in seen])))
     held_against(PLACES, seen, direct, more)
     # Most of these are lit by nothing else.

@@ -103,12 +103,13 @@ def differences(bench: Bench, said: dict[str, float], shares: list[float]) -> tu
     radius = float(np.linalg.norm(middle - beams.apex[0])) * math.tan(float(beams.frame[0, 2]) / 2)
     peak = illuminance(beams, middle[None], [[0, 0, 1]])[0]
     bright = max(float(peak.max()), float(beams.colour_cd(0).max()) / HEIGHT**2 * 0.3)
-    off = []
+    places = []
     for i, share in enumerate(shares):
         angle = 0.4 + i * 2.4
-        seen = bench.probe(
-            [middle[0] + share * radius * math.cos(angle), middle[1] + share * radius * math.sin(angle), 0.0]
-        )
+        x, y = middle[0] + share * radius * math.cos(angle), middle[1] + share * radius * math.sin(angle)
+        places.append([float(x), float(y), 0.0])
+    off = []
+    for seen in bench.probes(places):
         wanted = illuminance(beams, [seen["point"]], [seen["normal"]])[0]
         allowed = CLOSE * np.abs(wanted) + OF_MIDDLE * bright
         off.append(float(np.max(np.abs(np.array(seen["lux"]) - wanted) / allowed)))
@@ -142,16 +143,14 @@ def test_a_profile_lights_the_floor_as_core_says_it_does(bench):
 
 def radius_at(bench: Bench, share: float, guess: float) -> float:
     """How far from the middle the lux have fallen to a share of the middle's, by the picture, along one line."""
-    middle = bench.lux([0.0, 0.0, 0.0])
-    low, high = (0.0, middle), (guess * 2, 0.0)
-    for _ in range(9):
-        x = (low[0] + high[0]) / 2
-        seen = bench.probe([-x, 0.0, 0.0])
-        got = (float(np.hypot(*seen["point"][:2])), float(np.array(seen["lux"]) @ LUMINANCE))
-        if got[1] > share * middle:
-            low = got
-        else:
-            high = got
+    ends, middle = (0.0, guess * 1.5), None
+    for _ in range(2):
+        places = np.linspace(*ends, 25)
+        seen = bench.probes([[-float(x), 0.0, 0.0] for x in places])
+        got = [(float(np.hypot(*one["point"][:2])), float(np.array(one["lux"]) @ LUMINANCE)) for one in seen]
+        middle = middle or got[0][1]
+        k = next(i for i, (_, lux) in enumerate(got) if lux <= share * middle)
+        ends, low, high = (places[k - 1], places[k]), got[k - 1], got[k]
     # Between the last two pixels, straight.
     part = (low[1] - share * middle) / max(low[1] - high[1], 1e-9)
     return low[0] + part * (high[0] - low[0])
@@ -183,10 +182,9 @@ def test_a_conventional_lights_by_its_ies_web(bench):
     beams = rig_of(bench.show).beams({bench.fixture: said}, {}, {web.key: web})
     assert float(beams.values(0)["web"]) == 1
     wait_for(lambda: bench.probe([0.0, 0.0, 0.0])["lux"][0] > 1, "the web to come")
-    for x, y in ((0.0, 0.0), (-0.8, 0.4), (0.5, 1.4), (-2.4, 0.3), (0.2, 3.4)):
-        seen = bench.probe([x, y, 0.0])
+    for seen in bench.probes([[x, y, 0.0] for x, y in ((0, 0), (-0.8, 0.4), (0.5, 1.4), (-2.4, 0.3), (0.2, 3.4))]):
         wanted = illuminance(beams, [seen["point"]], [seen["normal"]])[0]
-        assert np.array(seen["lux"]) == pytest.approx(wanted, rel=CLOSE, abs=1.0), (x, y)
+        assert np.array(seen["lux"]) == pytest.approx(wanted, rel=CLOSE, abs=1.0), seen
     # Wider across the head than along it, as the file says.
     assert web.toward(0.3, 0.0) > 1.02 * web.toward(0.3, math.pi / 2)
 
@@ -205,7 +203,7 @@ def test_what_stands_in_a_beam_cuts_its_pool_and_its_shaft_in_the_same_frame(ben
           const lid = s.solids.all().find((solid) => solid.position[2] > 3);
           const there = lid && s.solids.bounds(lid.id);
           if (!there || there.min.x > 1) return setTimeout(look, 5);
-          done([s.probe("main", [0.02, 0.02, 0.0], "Depth"), s.probe("main", [1.5, 0.0, 0.0], "Depth")]);
+          done(s.probe("main", [[0.02, 0.02, 0.0], [1.5, 0.0, 0.0]], "Depth"));
         };
         look();"""
     )
@@ -250,8 +248,7 @@ def test_a_cell_of_a_batten_lights_where_it_is(bench):
     )
     bench.person.settle()
     beams = rig_of(bench.show).beams(values, {})
-    for x in (-0.28, 0.6, 1.5):
-        seen = bench.probe([x, 0.0, 0.0])
+    for seen in bench.probes([[x, 0.0, 0.0] for x in (-0.28, 0.6, 1.5)]):
         wanted = illuminance(beams, [seen["point"]], [seen["normal"]])[0]
         assert np.array(seen["lux"]) == pytest.approx(wanted, rel=CLOSE, abs=0.3)
 
@@ -264,7 +261,7 @@ def test_a_strobe_is_on_half_of_its_time_and_a_lost_context_comes_back(bench):
         """const s = window.zarfwrightStage, clock = s.drawing.clock;
         const seen = [0.05, 0.1, 0.15, 0.2, 0.3].map((t) => {
           s.drawing.clock = () => t;
-          return s.probe("main", [0, 0, 0]).lux[1] > 1;
+          return s.probe("main", [[0, 0, 0]])[0].lux[1] > 1;
         });
         s.drawing.clock = clock;
         return seen;"""
@@ -298,23 +295,23 @@ def test_the_edge_of_a_shadow_lies_where_rays_have_it(bench):
     beams = bench.beams(said)
     wait_for(lambda: bench.lux([0.02, 0.02, 0.0], "Depth") < 5, "the shadow")
 
-    def lit(line: Any, s: float) -> tuple[bool, bool]:
-        """Whether a place of the floor is lit in the picture, and by rays."""
-        seen = bench.probe([*line(s), 0.0], "Depth")
-        wanted = illuminance(beams, [seen["point"]], [[0, 0, 1]])[0] @ LUMINANCE
-        by_rays = illuminance(beams, [seen["point"]], [[0, 0, 1]], caster)[0] @ LUMINANCE
-        return float(np.array(seen["lux"]) @ LUMINANCE) > 0.5 * wanted, by_rays > 0.5 * wanted
-
-    def edge(line: Any, which: int) -> float:
-        low, high = 0.0, 1.2
-        for _ in range(8):
-            middle = (low + high) / 2
-            low, high = (low, middle) if lit(line, middle)[which] else (middle, high)
-        return high
-
-    # Outward from under the lid, across each of its edges.
-    for line in (lambda s: (s, 0.05), lambda s: (-s, 0.05), lambda s: (0.05, 0.05 + s), lambda s: (0.05, 0.05 - s)):
-        assert edge(line, 0) == pytest.approx(edge(line, 1), abs=0.015)
+    # Outward from under the lid, across each of its edges: all of them, in the picture and by rays, halved at once.
+    lines = [lambda s: (s, 0.05), lambda s: (-s, 0.05), lambda s: (0.05, 0.05 + s), lambda s: (0.05, 0.05 - s)]
+    low, high = np.zeros((2, 4)), np.full((2, 4), 1.2)
+    for _ in range(8):
+        middle = (low + high) / 2
+        seen = bench.probes(
+            [[*map(float, line(middle[k, i])), 0.0] for k in (0, 1) for i, line in enumerate(lines)], "Depth"
+        )
+        points = [one["point"] for one in seen]
+        up = np.tile([0.0, 0.0, 1.0], (len(points), 1))
+        wanted = illuminance(beams, points, up) @ LUMINANCE
+        drawn = np.array([one["lux"] for one in seen]) @ LUMINANCE
+        lit = np.stack([drawn[:4], (illuminance(beams, points, up, caster) @ LUMINANCE)[4:]]) > 0.5 * wanted.reshape(
+            2, 4
+        )
+        low, high = np.where(lit, low, middle), np.where(lit, middle, high)
+    assert high[0] == pytest.approx(high[1], abs=0.015)
 
 
 @pytest.mark.timeout(240)
@@ -376,16 +373,16 @@ def test_of_many_lamps_none_is_lost_in_any_tile_of_the_picture(measured):
     many.until_it_shows(beams, travel + blades)
     many.look_from([3.0, -13.5, 4.2], [0.0, -1.5, 0.0])
 
-    def lux(place: tuple[float, float, float], every: int) -> tuple[Any, Any]:
-        many.person.driver.execute_script(f"window.zarfwrightStage.drawing.light.uniforms.uEvery.value = {every}")
-        seen = many.probe(list(place))
-        return np.array(seen["lux"]), illuminance(beams, [seen["point"]], [seen["normal"]])[0]
+    places = [[x, y, 0.0] for x, y in MANY]
+    places += [[2.6, 1.6, 1.5], [3.7, 1.8, 1.5], [3.2, 1.5, 0.9]]
 
-    places = [(x, y, 0.0) for x, y in MANY]
-    places += [(2.6, 1.6, 1.5), (3.7, 1.8, 1.5), (3.2, 1.5, 0.9)]
-    for place in places:
-        tiled, wanted = lux(place, 0)
+    def seen(every: int) -> list[Any]:
+        many.person.driver.execute_script(f"window.zarfwrightStage.drawing.light.uniforms.uEvery.value = {every}")
+        return many.probes(places)
+
+    for tiled, every in zip(seen(0), seen(1), strict=True):
         # With every beam asked for at every pixel: the same, but for what half floats round off.
-        assert tiled == pytest.approx(lux(place, 1)[0], rel=0.0025), place
+        assert tiled["lux"] == pytest.approx(every["lux"], rel=0.0025), tiled
         # And as core has it, where no pixel lies on a hard edge.
-        assert tiled == pytest.approx(wanted, rel=0.15, abs=20), place
+        wanted = illuminance(beams, [tiled["point"]], [tiled["normal"]])[0]
+        assert tiled["lux"] == pytest.approx(wanted, rel=0.15, abs=20), tiled

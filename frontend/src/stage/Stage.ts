@@ -428,9 +428,9 @@ export class Stage {
     return report(this);
   }
 
-  /** The light at a place as the picture has it (report.ts). */
-  probe(paneId: string, p: Vec3, step?: StepName, bounce?: boolean): Probed | null {
-    return probe(this, paneId, p, step, bounce);
+  /** The light at places as one picture has it (report.ts). */
+  probe(paneId: string, places: Vec3[], step?: StepName, bounce?: boolean): Probed[] | null {
+    return probe(this, paneId, places, step, bounce);
   }
 
   /** The light in the air of a pane (report.ts). */

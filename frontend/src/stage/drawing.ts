@@ -20,7 +20,7 @@ const STILL_AFTER_MS = 350;
 const LEAST_PX = 240;
 const WARM_PX = [32, 18] as const;
 const SMOOTH_FROM = 6;
-const TEST_MS = 9000;
+const TEST_MS = 4000;
 const TEST_FRAMES = 12;
 
 /** A picture that is being drawn, slice by slice. */

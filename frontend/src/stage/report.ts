@@ -108,38 +108,39 @@ export interface Probed {
   seen: Vec3;
 }
 
-export function probe(stage: Reported, paneId: string, p: Vec3, step: StepName = "Build", bounce = false): Probed | null {
+/** At several places of one picture; null where all of it cannot be seen. */
+export function probe(stage: Reported, paneId: string, places: Vec3[], step: StepName = "Build", bounce = false): Probed[] | null {
   const { drawing } = stage;
   const pane = stage.layout().find((one) => one.pane.id === paneId);
-  const at = stage.where(paneId, p);
-  if (!drawing || !pane || !at) return null;
+  const at = places.map((p) => stage.where(paneId, p));
+  if (!drawing || !pane || !at.every((one) => one !== null)) return null;
   const ratio = drawing.renderer.getPixelRatio();
   const quality = { ...QUALITIES[step], bounce };
   const shot = drawing.shotOf(pane, ratio, quality, performance.now());
   const exposure = { ...shot.exposure, hazePerM: 0, workLightLx: 0, houseLightLx: 0, poolGain: 1 };
-  const px = Math.floor((at.x - pane.left) * ratio);
-  const py = shot.height - 1 - Math.floor(at.y * ratio);
+  const pixels = at.map(({ x, y }) => [Math.floor((x - pane.left) * ratio), shot.height - 1 - Math.floor(y * ratio)] as const);
   drawing.putAside();
   const read = stage.stands.within(pane.pane.picture, () => {
-    let found = drawing.light.probe({ ...shot, exposure }, px, py);
-    for (let tries = 0; drawing.light.unfinished && tries < 20; tries++) found = drawing.light.probe({ ...shot, exposure }, px, py);
+    let found = drawing.light.probe({ ...shot, exposure }, pixels);
+    for (let tries = 0; drawing.light.unfinished && tries < 20; tries++) found = drawing.light.probe({ ...shot, exposure }, pixels);
     return found;
   });
-  stage.invalidate();
-  // Back from the middle of the pixel to the place that it shows.
-  const x = pane.left + (px + 0.5) / ratio;
-  const y = pane.top + pane.height - (py + 0.5) / ratio * (pane.height / (shot.height / ratio));
-  const { ray } = stage.ray(pane, x, y);
-  const forward = pane.viewpoint.target.clone().sub(pane.viewpoint.eye).normalize();
-  const origin = pane.pane.view === "free" ? pane.viewpoint.eye : ray.origin.clone().addScaledVector(ray.direction, pane.camera.position.clone().sub(ray.origin).dot(forward));
-  const point = origin.clone().addScaledVector(ray.direction, read.away);
-  return {
-    point: point.toArray(),
-    normal: read.normal as Vec3,
-    lux: read.luminance.map((one, c) => (one * Math.PI) / Math.max(read.albedo[c] as number, 1e-6)) as Vec3,
-    albedo: read.albedo as Vec3,
-    seen: read.seen as Vec3,
-  };
+  return read.map((found, i) => {
+    // Back from the middle of the pixel to the place that it shows.
+    const [px, py] = pixels[i] as readonly [number, number];
+    const x = pane.left + (px + 0.5) / ratio;
+    const y = pane.top + pane.height - (py + 0.5) / ratio * (pane.height / (shot.height / ratio));
+    const { ray } = stage.ray(pane, x, y);
+    const forward = pane.viewpoint.target.clone().sub(pane.viewpoint.eye).normalize();
+    const origin = pane.pane.view === "free" ? pane.viewpoint.eye : ray.origin.clone().addScaledVector(ray.direction, pane.camera.position.clone().sub(ray.origin).dot(forward));
+    return {
+      point: origin.clone().addScaledVector(ray.direction, found.away).toArray(),
+      normal: found.normal as Vec3,
+      lux: found.luminance.map((one, c) => (one * Math.PI) / Math.max(found.albedo[c] as number, 1e-6)) as Vec3,
+      albedo: found.albedo as Vec3,
+      seen: found.seen as Vec3,
+    };
+  });
 }
 
 /** The light in the air of a pane as the picture has it, without what the surfaces give back: for each texel luminance by
@@ -157,7 +158,6 @@ export function air(stage: Reported, paneId: string, step: StepName, kind: "plai
   const shot = drawing.shotOf(pane, drawing.renderer.getPixelRatio(), { ...QUALITIES[step], bounce: false }, performance.now());
   drawing.putAside();
   const read = stage.stands.within(pane.pane.picture, () => drawing.light.air({ ...shot, exposure: { ...shot.exposure, hazeUneven: 0 } }, kind));
-  stage.invalidate();
   const ways: number[] = [];
   const ray = new THREE.Raycaster();
   for (let y = 0; y < read.height; y++) for (let x = 0; x < read.width; x++) {

@@ -26,6 +26,16 @@ const TILES_A_SLICE = 4;
 /** While something moves, shadow tiles take no more of a frame's script. */
 const TILES_MS = 0.6;
 
+/** The light at a pixel as numbers: luminance by colour (cd/m2) of what is opaque there and of all that is seen there,
+ * reflectance, face, how far it is. */
+interface Read {
+  luminance: number[];
+  seen: number[];
+  albedo: number[];
+  normal: number[];
+  away: number;
+}
+
 /**
  * Deferred light: surfaces once, then one draw for all pools and one for all shafts, whatever the number of
  * fixtures (docs/decisions.md). What a frame goes through: surfaces, shadow tiles, bounce, work light, pools, lenses,
@@ -233,20 +243,21 @@ export class DeferredLight implements LightPipeline {
     this.set("uSeed", value);
   }
 
-  /** The light of a pane as numbers at one of its pixels: luminance by colour (cd/m2) of what is opaque there and of all that is
-   * seen there, reflectance, place, face. */
-  probe(shot: PaneShot, px: number, py: number): { luminance: number[]; seen: number[]; albedo: number[]; normal: number[]; away: number } {
+  /** The light of a pane, drawn once, as numbers at some of its pixels. */
+  probe(shot: PaneShot, pixels: readonly (readonly [number, number])[]): Read[] {
     this.set("uShine", 0);
     const targets = this.drawLight({ ...shot, quality: { ...shot.quality, shafts: false, bloom: false } });
     this.set("uShine", 1);
-    const read = (target: THREE.WebGLRenderTarget, index: number) => this.numbers(target, px, py, 1, 1, index);
-    return {
-      luminance: read(targets.light, 0).slice(0, 3).map((one) => one / shot.exposure.shownPerCd),
-      seen: read(targets.gathered, 0).slice(0, 3).map((one) => one / shot.exposure.shownPerCd),
-      albedo: read(targets.surface, 0).slice(0, 3).map((one) => (one / 255) ** 2),
-      normal: read(targets.surface, 1).slice(0, 3),
-      away: read(targets.surface, 2)[0] ?? 0,
-    };
+    return pixels.map(([px, py]) => {
+      const read = (target: THREE.WebGLRenderTarget, index: number) => this.numbers(target, px, py, 1, 1, index);
+      return {
+        luminance: read(targets.light, 0).slice(0, 3).map((one) => one / shot.exposure.shownPerCd),
+        seen: read(targets.gathered, 0).slice(0, 3).map((one) => one / shot.exposure.shownPerCd),
+        albedo: read(targets.surface, 0).slice(0, 3).map((one) => (one / 255) ** 2),
+        normal: read(targets.surface, 1).slice(0, 3),
+        away: read(targets.surface, 2)[0] ?? 0,
+      };
+    });
   }
 
   private numbers(target: THREE.WebGLRenderTarget, x: number, y: number, width: number, height: number, index = 0): number[] {
