@@ -1,5 +1,6 @@
 import * as THREE from "three";
 import type { Body, CarrierMark, Exposure, Ghost, LabelChoice, Mounted, Pane, PatchInfo, RailLine, Solid, StageEvents, StageLabels, Tool, Vec3 } from "./data";
+import { Beat } from "./beat";
 import { Drawing } from "./drawing";
 import { GoboStore, WebStore } from "./light/gobos";
 import type { Forecast, StepName, Wish } from "./light/quality";
@@ -60,7 +61,7 @@ export class Stage {
   carriers: readonly CarrierMark[] = [];
   /** The panes where what is drawn over the picture is to be drawn again. */
   private readonly overStale = new Set<string>();
-  private raf = 0;
+  private readonly beat: Beat;
   private ratio = 1;
   private toldAt = 0;
   readonly tools: { select: SelectTool; aim: AimTool; measure: MeasureTool; draw: OutlineTool; put: PutTool; guide: ArrangeTool };
@@ -101,8 +102,7 @@ export class Stage {
       this.drawing?.dispose();
       this.start();
     });
-    this.loop = this.loop.bind(this);
-    this.raf = requestAnimationFrame(this.loop);
+    this.beat = new Beat((now) => this.look(now));
   }
 
   private start(): void {
@@ -120,7 +120,7 @@ export class Stage {
   }
 
   dispose(): void {
-    cancelAnimationFrame(this.raf);
+    this.beat.stop();
     this.pointer.dispose();
     this.gobos.dispose();
     this.webs.dispose();
@@ -136,6 +136,8 @@ export class Stage {
   touchOverlay(panes = this.panes.ids): void {
     this.asked += 1;
     for (const pane of panes) this.overStale.add(pane);
+    // There is none yet while the stage is being made.
+    (this.beat as Beat | undefined)?.wake();
   }
 
   /** Whether something is to be drawn over the picture. */
@@ -365,15 +367,15 @@ export class Stage {
 
   // Drawing
 
-  private loop(now: number): void {
-    this.raf = requestAnimationFrame(this.loop);
+  /** Draw what is to be drawn; gives whether more is on its way. */
+  private look(now: number): boolean {
     const gone = this.panes.step(now);
     if (gone !== null) {
       this.events.onViewChanged(gone);
       this.invalidate([gone]);
     }
     const { drawing } = this;
-    if (document.hidden || (drawing && !drawing.ready(now))) return;
+    if (document.hidden || (drawing && !drawing.ready(now))) return true;
     if (!drawing || drawing.idle) this.begun = this.asked;
     const layout = this.layout();
     const drew = drawing !== null && this.panes.width > 2 && drawing.draw(layout, now);
@@ -386,6 +388,7 @@ export class Stage {
       this.toldAt = now;
       this.events.onStats({ ...drawing.stats(now), lit: this.litCount("live") });
     }
+    return drew || this.asked !== this.settled || this.gliding || drawing?.working === true;
   }
 
   private drawOverlay(layout: ShownPane[]): void {

@@ -106,6 +106,11 @@ export class Drawing {
     return this.job === null || this.job.polishing;
   }
 
+  /** A picture is being drawn, be it only to become smoother. */
+  get working(): boolean {
+    return this.job !== null;
+  }
+
   /** The last picture left something for the next. */
   owes = false;
 
