@@ -307,9 +307,8 @@ def test_the_edge_of_a_shadow_lies_where_rays_have_it(bench):
         up = np.tile([0.0, 0.0, 1.0], (len(points), 1))
         wanted = illuminance(beams, points, up) @ LUMINANCE
         drawn = np.array([one["lux"] for one in seen]) @ LUMINANCE
-        lit = np.stack([drawn[:4], (illuminance(beams, points, up, caster) @ LUMINANCE)[4:]]) > 0.5 * wanted.reshape(
-            2, 4
-        )
+        by_rays = illuminance(beams, points, up, caster) @ LUMINANCE
+        lit = np.stack([drawn[:4] > 0.5 * wanted[:4], by_rays[4:] > 0.5 * wanted[4:]])
         low, high = np.where(lit, low, middle), np.where(lit, middle, high)
     assert high[0] == pytest.approx(high[1], abs=0.015)
 

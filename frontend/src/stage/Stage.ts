@@ -61,7 +61,7 @@ export class Stage {
   carriers: readonly CarrierMark[] = [];
   /** The panes where what is drawn over the picture is to be drawn again. */
   private readonly overStale = new Set<string>();
-  private readonly beat: Beat;
+  private readonly beat = new Beat((now) => this.look(now));
   private ratio = 1;
   private toldAt = 0;
   readonly tools: { select: SelectTool; aim: AimTool; measure: MeasureTool; draw: OutlineTool; put: PutTool; guide: ArrangeTool };
@@ -102,7 +102,6 @@ export class Stage {
       this.drawing?.dispose();
       this.start();
     });
-    this.beat = new Beat((now) => this.look(now));
   }
 
   private start(): void {
@@ -136,8 +135,7 @@ export class Stage {
   touchOverlay(panes = this.panes.ids): void {
     this.asked += 1;
     for (const pane of panes) this.overStale.add(pane);
-    // There is none yet while the stage is being made.
-    (this.beat as Beat | undefined)?.wake();
+    this.beat.wake();
   }
 
   /** Whether something is to be drawn over the picture. */
