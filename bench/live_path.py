@@ -29,6 +29,7 @@ from zarfwright.core.picture import beam_table
 from zarfwright.core.types.model import Channel, ChannelFunction, FixtureType, Mode
 from zarfwright.library import heron
 from zarfwright.links.frames import HEADER, scaling
+from zarfwright.links.live import clock
 from zarfwright.links.live.serve import TICKET_SALT
 from zarfwright.links.sacn import PACKET
 
@@ -107,14 +108,14 @@ def send(universes: int, seconds: float) -> None:
 async def watch(url: str, until: float, waits: list[float], sequences: list[int]) -> None:
     """One viewer: how old each frame is when it arrives."""
     async with connect(url, max_size=None, compression=None) as viewer:
-        while time.time() < until:
+        while clock.now() < until:
             try:
                 message = await asyncio.wait_for(viewer.recv(), 1.0)
             except TimeoutError:
                 continue
             if isinstance(message, bytes):
                 head = HEADER.unpack_from(message)
-                waits.append(time.time() - head[4])
+                waits.append(clock.now() - head[4])
                 sequences.append(head[0])
 
 
@@ -149,7 +150,7 @@ def latency(universes: int, seconds: float) -> dict[str, float]:
     sender = threading.Thread(target=send, args=(universes, seconds))
 
     async def all_viewers() -> None:
-        until = time.time() + seconds
+        until = clock.now() + seconds
         url = f"ws://127.0.0.1:{port}/?ticket={ticket}"
         await asyncio.gather(*(watch(url, until, waits, sequences) for sequences in viewers))
 

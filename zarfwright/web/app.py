@@ -27,6 +27,7 @@ TOLD = (
     EditArgs,
     signals.SignalEvent,
     signals.PatchEvent,
+    signals.TroubleEvent,
     consoles.ConsoleEvent,
     Update,
     PresenceEvent,

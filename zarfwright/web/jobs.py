@@ -19,6 +19,7 @@ from typing import Any, Literal
 from zarfwright.core.edits import Call
 from zarfwright.core.errors import JobError
 from zarfwright.formats.findings import FormatError
+from zarfwright.parent import end_with_parent
 
 log = logging.getLogger(__name__)
 LOOK_S = 0.2
@@ -42,7 +43,7 @@ class Local:
         with self._lock:
             if self._pool is None:
                 most = max((os.cpu_count() or 2) - 1, 1)
-                self._pool = ProcessPoolExecutor(most, self._context, initializer=_tell_pid, initargs=(self._pids,))
+                self._pool = ProcessPoolExecutor(most, self._context, initializer=_begin, initargs=(self._pids,))
             return self._pool
 
     def end_running(self) -> None:
@@ -59,7 +60,8 @@ class Local:
         self.end_running()
 
 
-def _tell_pid(pids: Any) -> None:
+def _begin(pids: Any) -> None:
+    end_with_parent()
     pids.put(os.getpid())
 
 

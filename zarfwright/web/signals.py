@@ -50,6 +50,13 @@ class SignalEvent(BaseModel):
     follow: bool
 
 
+class TroubleEvent(BaseModel):
+    """Something that the picture could not do; it goes on as it was."""
+
+    event: Literal["trouble"]
+    text: str
+
+
 class PatchEvent(BaseModel):
     """The rows of the frames to come (a fixture's id once for each of its beams), value = raw * scale + offset for each
     field, gobo images and photometric webs by key, and the facets of prisms (x, y in gate radii, turn in degrees)."""

@@ -5,10 +5,11 @@ import { applyUpdate, at, hearFindings, load, useShow } from "./document";
 import { seen } from "./edits";
 import { hearJobs, readJobs } from "./jobs";
 import { useLink } from "./connection";
+import { notify } from "./messages";
 import { hearPresence } from "./presence";
-import type { ConsoleEvent, FindingsEvent, GhostOut, JobsEvent, OpenedEvent, PatchEvent, PresenceEvent, SignalEvent, Update } from "./types";
+import type { ConsoleEvent, FindingsEvent, GhostOut, JobsEvent, OpenedEvent, PatchEvent, PresenceEvent, SignalEvent, TroubleEvent, Update } from "./types";
 
-type Event = SignalEvent | PatchEvent | ConsoleEvent | Update | PresenceEvent | OpenedEvent | FindingsEvent | JobsEvent;
+type Event = SignalEvent | PatchEvent | ConsoleEvent | Update | PresenceEvent | OpenedEvent | FindingsEvent | JobsEvent | TroubleEvent;
 type Listener = (picture: string, values: Float32Array, left?: number) => void;
 
 /** Frames go straight from the socket to the stage; React never sees them. */
@@ -47,6 +48,7 @@ function hear(event: Event): void {
   else if (event.event === "console") hearConsole(event);
   else if (event.event === "jobs") hearJobs(event.jobs);
   else if (event.event === "presence") hearPresence(event);
+  else if (event.event === "trouble") notify(event.text, "wrong");
   // Another show: nothing of this page belongs to it.
   else if (event.event === "opened" && event.id !== useShow.getState().id) location.reload();
 }

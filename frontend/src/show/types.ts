@@ -11,6 +11,7 @@ export type GhostOut = Schemas["Ghost"];
 export type Finding = Schemas["FindingOut"];
 export type TypeOut = Schemas["TypeOut"];
 export type SignalEvent = Schemas["SignalEvent"];
+export type TroubleEvent = Schemas["TroubleEvent"];
 export type PatchEvent = Schemas["PatchEvent"];
 export type ConsoleReport = Schemas["ConsoleReport"];
 export type ConsoleEvent = Schemas["ConsoleEvent"];

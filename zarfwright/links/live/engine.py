@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import threading
-import time
 from collections import deque
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
@@ -29,6 +28,7 @@ from zarfwright.core.space import Floats
 from zarfwright.core.types.chain import chain_of
 from zarfwright.core.types.model import Chromaticity, FixtureType
 from zarfwright.links.frames import Scaling, scaling
+from zarfwright.links.live import clock
 from zarfwright.links.sacn import Sources
 
 TYPE_ADAPTER: TypeAdapter[FixtureType] = TypeAdapter(FixtureType)
@@ -90,7 +90,7 @@ def live_rig(number: int, rows: Sequence[PatchRow]) -> LiveRig:
 class Engine:
     """The live state."""
 
-    def __init__(self, clock: Callable[[], float] = time.time) -> None:
+    def __init__(self, clock: Callable[[], float] = clock.now) -> None:
         self.lock = threading.Condition()
         self.sources = Sources()
         self.playing = live_rig(0, [])

@@ -11,22 +11,26 @@ import signal
 import sys
 import threading
 import time
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from contextlib import suppress
+from functools import partial
 from typing import Any
 
 import numpy as np
 import orjson
 
 from zarfwright.core.picture import FIELDS
+from zarfwright.links.live.clock import now
 from zarfwright.links.live.engine import Engine, received_rig
 from zarfwright.links.live.receive import Receiver
 from zarfwright.links.live.serve import Outlet
+from zarfwright.parent import end_with_parent
 
 GATHER_S = 0.012
 APART_S = 0.018
 CLOCK_S = 1 / 44
 STATUS_EVERY_S = 0.5
+TROUBLE_S = 1.0
 log = logging.getLogger(__name__)
 
 
@@ -61,6 +65,8 @@ class Live:
         self.loop = asyncio.new_event_loop()
         self.stopping = asyncio.Event()
         self.told_levels: dict[int, bytes] = {}
+        self.looped = threading.Event()
+        """Set by the loop: it goes on."""
         self._out = threading.Lock()
 
     def to_desk(self, message: dict[str, Any]) -> None:
@@ -94,47 +100,74 @@ class Live:
             self.engine.restore({int(u): base64.b64decode(held) for u, held in command["levels"].items()})
 
     def read_desk(self) -> None:
-        """The pipe's thread: obeys until the desk is gone."""
-        for line in sys.stdin.buffer:
-            try:
-                self.obey(orjson.loads(line))
-            except Exception as wrong:  # one bad command must not end the picture
-                log.exception("a command could not be done")
-                self.to_desk({"is": "problem", "text": f"The live process could not do a command: {wrong}"})
-        self.in_loop(self.stopping.set)
+        """The pipe's thread: obeys until the desk is gone; however it ends, the process ends with it."""
+        try:
+            for line in sys.stdin.buffer:
+                self._try("The picture could not take in the last change", partial(self._obey_line, line))
+        except OSError:
+            log.debug("the desk is gone")
+        finally:
+            self.in_loop(self.stopping.set)
+
+    def _obey_line(self, line: bytes) -> None:
+        self.obey(orjson.loads(line))
+
+    def _try(self, what: str, do: Callable[[], None]) -> bool:
+        """Do something that must not end the picture where it fails. Raises BrokenPipeError when nobody can be told."""
+        try:
+            do()
+        except Exception as wrong:  # whatever it is: the desk is told
+            log.exception("%s", what)
+            said = f"{what} ({type(wrong).__name__}: {wrong}). Undo it, or open the show again."
+            self.to_desk({"is": "problem", "text": said})
+            return False
+        return True
 
     def publish_forever(self) -> None:
         """The publish thread: when all live universes were seen or 12 ms went by, at least 18 ms apart; while heads
         travel, on a 44 Hz clock as well."""
-        engine, last = self.engine, 0.0
+        last = 0.0
         while True:
-            with engine.lock:
-                while not engine.dirty and not engine.changed and not engine.moving:
-                    engine.lock.wait(1.0)
-                due = last + APART_S
-                if engine.moving:
-                    due = last + CLOCK_S
-                elif not engine.changed:
-                    due = max(due, engine.first_dirty_at + GATHER_S)
-                while (left := due - time.time()) > 0:
-                    if engine.all_seen():
-                        left = min(left, last + APART_S - time.time())
-                        if left <= 0:
-                            break
-                    engine.lock.wait(left)
-            last = time.time()
-            patch, beams, came = engine.beams()
-            raw = patch.scaling.pack(beams)
-            self.in_loop(self.outlet.publish, raw, patch.number, came)
+            self._wait_until_due(last)
+            last = now()
+            if not self._try("The picture could not be worked out", self._publish):
+                time.sleep(TROUBLE_S)
+
+    def _wait_until_due(self, last: float) -> None:
+        """Wait for something to publish, after what was published at `last`."""
+        engine = self.engine
+        with engine.lock:
+            while not engine.dirty and not engine.changed and not engine.moving:
+                engine.lock.wait(1.0)
+            due = last + APART_S
+            if engine.moving:
+                due = last + CLOCK_S
+            elif not engine.changed:
+                due = max(due, engine.first_dirty_at + GATHER_S)
+            while (left := due - now()) > 0:
+                if engine.all_seen():
+                    left = min(left, last + APART_S - now())
+                    if left <= 0:
+                        break
+                engine.lock.wait(left)
+
+    def _publish(self) -> None:
+        patch, beams, came = self.engine.beams()
+        self.in_loop(self.outlet.publish, patch.scaling.pack(beams), patch.number, came)
 
     def watch_forever(self) -> None:
-        """The watch thread: lost sources, and statistics to desk and viewers."""
+        """The watch thread: lost sources, statistics to desk and viewers, and whether the loop goes on."""
         while True:
             time.sleep(STATUS_EVERY_S)
-            now = time.time()
-            self.engine.check_lost(now)
+            # Told from here, for the loop may never wait for a desk that does not read.
+            if self.looped.is_set():
+                self.looped.clear()
+                self.to_desk({"is": "beat"})
+            self.in_loop(self.looped.set)
+            at = now()
+            self.engine.check_lost(at)
             status = {
-                **self.engine.status(now),
+                **self.engine.status(at),
                 "kernel_drops": self.receiver.kernel_drops(),
                 "problem": self.receiver.problem,
                 "listening": f"{self.args.sacn_address}:{self.args.sacn_port}",
@@ -142,7 +175,7 @@ class Live:
                 "follow": self.engine.follow,
             }
             text = orjson.dumps({"event": "signal", **status}).decode()
-            self.in_loop(self.outlet.tell, text)
+            self.in_loop(self.outlet.stands, text)
             with self.engine.lock:
                 levels = {universe: held.tobytes() for universe, held in self.engine.levels.items()}
             news = {u: base64.b64encode(held) for u, held in levels.items() if self.told_levels.get(u) != held}
@@ -176,7 +209,9 @@ def main() -> int:
     parser.add_argument("--origin", action="append", default=[])
     parser.add_argument("--sacn-address", default="127.0.0.1")
     parser.add_argument("--sacn-port", type=int, default=5568)
+    parser.add_argument("--desk", type=int, help="the process that this one ends with; else the one that started it")
     args = parser.parse_args()
+    end_with_parent(args.desk, at_once=True)
     logging.basicConfig(level=logging.INFO, format="live: %(message)s")
     logging.getLogger("websockets").setLevel(logging.CRITICAL)
     np.seterr(all="ignore")

@@ -8,6 +8,7 @@ import threading
 import time
 from pathlib import Path
 
+from zarfwright.links.live import clock
 from zarfwright.links.live.engine import Engine
 
 BUFFER_BYTES = 4 * 2**20
@@ -49,7 +50,7 @@ class Receiver:
             except OSError:
                 return
             try:
-                self.engine.packet(view[:size], sender, time.time())
+                self.engine.packet(view[:size], sender, clock.now())
             except Exception:  # a packet must never end the thread
                 log.exception("a packet of %d bytes could not be taken in", size)
 

@@ -1,9 +1,9 @@
-"""The WebSocket side: one slot for the latest frame per viewer, and events that are never dropped."""
+"""The WebSocket side: one slot for the latest frame per viewer, one for how things stand, and events in their order. A
+viewer that does not take its events is closed; its page comes back by itself and loads the show again."""
 
 from __future__ import annotations
 
 import asyncio
-import time
 from collections import deque
 from collections.abc import Callable
 from contextlib import suppress
@@ -18,24 +18,64 @@ from websockets.exceptions import ConnectionClosed
 from websockets.http11 import Request, Response
 
 from zarfwright.links.frames import delta_frame, full_frame, levels_message
+from zarfwright.links.live.clock import now
 from zarfwright.links.live.engine import Engine
 
 TICKET_SALT = "live-socket"
 TICKET_AGE_S = 60
-EVENTS_WAITING_MAX = 5000
+WAITING_MOST = 8 * 2**20
+"""Bytes of events that may wait for one viewer: some of the largest edits."""
+STALLED_S = 10.0
+"""How long a viewer may leave one message untaken."""
 LEVELS_EVERY_S = 0.1
 
 
 class Viewer:
     """One browser."""
 
-    def __init__(self) -> None:
+    def __init__(self, socket: ServerConnection) -> None:
+        self._socket = socket
         self.wake = asyncio.Event()
         self.events: deque[str] = deque()
+        self.waiting = 0
+        """Bytes of the events."""
+        self.standing: str | None = None
+        """How things stand, if that was told since it was sent: the latest only."""
+        self._sending_since: float | None = None
         self.sequence = -1
         self.watching: int | None = None
         self.levels_sent = b""
         self.levels_at = 0.0
+
+    def add(self, text: str) -> None:
+        """One more event, after all others."""
+        self.events.append(text)
+        self.waiting += len(text)
+        self.wake.set()
+
+    def next_event(self) -> str | None:
+        """The event that waits longest, then how things stand; None: nothing waits."""
+        if self.events:
+            text = self.events.popleft()
+            self.waiting -= len(text)
+            return text
+        standing, self.standing = self.standing, None
+        return standing
+
+    def behind(self) -> bool:
+        """Whether too much waits for it, or it has not taken what it was sent for too long."""
+        stalled = self._sending_since is not None and now() - self._sending_since > STALLED_S
+        return stalled or self.waiting > WAITING_MOST
+
+    async def send(self, message: str | bytes) -> None:
+        """Send, as soon as it takes it."""
+        self._sending_since = now()
+        await self._socket.send(message)
+        self._sending_since = None
+
+    def cut(self) -> None:
+        """Let it go without another word: it would not take that either."""
+        self._socket.transport.abort()
 
 
 class Outlet:
@@ -60,7 +100,7 @@ class Outlet:
         if changed is not None and len(changed) == 0:
             return
         self.sequence += 1
-        self.raw, self.rig, self.times = raw, rig, (came, time.time())
+        self.raw, self.rig, self.times = raw, rig, (came, now())
         self._full = self._delta = None
         if changed is not None and len(changed) * 2 < len(raw):
             self._delta = delta_frame(raw, changed, self.sequence, rig, *self.times)
@@ -70,8 +110,22 @@ class Outlet:
     def tell(self, text: str) -> None:
         """An event for every viewer; called in the loop's thread."""
         for viewer in self.viewers:
-            viewer.events.append(text)
+            viewer.add(text)
+        self.let_go()
+
+    def stands(self, text: str) -> None:
+        """How things stand, for every viewer: who has not heard the last of it hears this one only. Called in the
+        loop's thread."""
+        for viewer in self.viewers:
+            viewer.standing = text
             viewer.wake.set()
+        self.let_go()
+
+    def let_go(self) -> None:
+        """Close the viewers that have fallen too far behind."""
+        for viewer in [viewer for viewer in self.viewers if viewer.behind()]:
+            self.viewers.discard(viewer)
+            viewer.cut()
 
     def _frame_for(self, viewer: Viewer) -> bytes | None:
         if self.sequence in (viewer.sequence, 0):
@@ -85,7 +139,7 @@ class Outlet:
         return self._full
 
     def _levels_for(self, viewer: Viewer) -> bytes | None:
-        if viewer.watching is None or time.time() - viewer.levels_at < LEVELS_EVERY_S:
+        if viewer.watching is None or now() - viewer.levels_at < LEVELS_EVERY_S:
             return None
         with self.engine.lock:
             levels = self.engine.levels.get(viewer.watching)
@@ -93,35 +147,31 @@ class Outlet:
         content = levels.tobytes()
         if content == viewer.levels_sent:
             return None
-        viewer.levels_sent, viewer.levels_at = content, time.time()
+        viewer.levels_sent, viewer.levels_at = content, now()
         return levels_message(viewer.watching, levels, self.sequence, viewer.levels_at)
 
-    async def _send(self, socket: ServerConnection, viewer: Viewer) -> None:
+    async def _send(self, viewer: Viewer) -> None:
         while True:
             # Also looks up by itself, for levels that were held back by their own pace.
             with suppress(TimeoutError):
                 await asyncio.wait_for(viewer.wake.wait(), 0.2 if viewer.watching is not None else 5.0)
             viewer.wake.clear()
-            if len(viewer.events) > EVENTS_WAITING_MAX:
-                await socket.close(1013, "too far behind: load the show again")
-                return
-            while viewer.events:
-                await socket.send(viewer.events.popleft())
+            while (text := viewer.next_event()) is not None:
+                await viewer.send(text)
             frame = self._frame_for(viewer)
             if frame is not None:
-                await socket.send(frame)
-                self.engine.latency.append(time.time() - self.times[0])
+                await viewer.send(frame)
+                self.engine.latency.append(now() - self.times[0])
             levels = self._levels_for(viewer)
             if levels is not None:
-                await socket.send(levels)
+                await viewer.send(levels)
 
     async def handle(self, socket: ServerConnection) -> None:
         """One viewer's life."""
-        viewer = Viewer()
-        viewer.events.append(self.greeting())
-        viewer.wake.set()
+        viewer = Viewer(socket)
+        viewer.add(self.greeting())
         self.viewers.add(viewer)
-        sending = asyncio.create_task(self._send(socket, viewer))
+        sending = asyncio.create_task(self._send(viewer))
         try:
             async for text in socket:
                 self._listen(viewer, text)

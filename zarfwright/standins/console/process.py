@@ -16,6 +16,7 @@ from typing import Any
 
 import sacn
 
+from zarfwright.parent import end_with_parent
 from zarfwright.standins.console.playback import Playback
 from zarfwright.standins.console.rig import RigError, read_rig
 
@@ -86,6 +87,7 @@ def main() -> int:
     parser.add_argument("--destination", default="127.0.0.1")
     parser.add_argument("--name", default=NAME)
     args = parser.parse_args()
+    end_with_parent()
     try:
         first = json.loads(sys.stdin.readline())
         rig = read_rig(first["csv"].encode())

@@ -72,6 +72,10 @@ class Child:
     def running(self) -> bool:
         return self.process.poll() is None
 
+    def kill(self) -> None:
+        """End it at once, whatever it does."""
+        self.process.kill()
+
     def end(self, wait_s: float = 2.0) -> None:
         """Close its input, which ends it; kill it if it does not."""
         self._waiting.put(None)

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import itertools
+import logging
+import os
 import secrets
 import threading
 import time
@@ -18,15 +20,23 @@ from zarfwright.web.children.child import Child
 
 ANSWER_S = 2.0
 PAUSE_S = 0.2
+LOOK_S = 0.25
+SILENT_MOST_S = 1.5
+"""Three beats missed: it hangs."""
+START_MOST_S = 30.0
+TROUBLE_AGAIN_S = 30.0
+log = logging.getLogger(__name__)
 
 
 class LiveLink:
-    """One live process after another, as long as the desk runs."""
+    """One live process after another, as long as the desk runs. One that ends is started again; so is one that hangs,
+    once it is ended."""
 
     def __init__(self, host: str, origins: list[str], sacn_address: str, sacn_port: int = 5568) -> None:
         self.secret = secrets.token_hex(32)
         self.signer = URLSafeTimedSerializer(self.secret, salt=TICKET_SALT)
         self.args = ["--host", host, "--sacn-address", sacn_address, "--sacn-port", str(sacn_port)]
+        self.args += ["--desk", str(os.getpid())]
         for origin in origins:
             self.args += ["--origin", origin]
         self.sacn_address = sacn_address
@@ -36,19 +46,44 @@ class LiveLink:
         self.status: dict[str, Any] = {}
         self.levels: dict[str, str] = {}
         self.on_start: Callable[[], None] = lambda: None
-        self._ready = threading.Event()
+        self._ready, self._beat = threading.Event(), threading.Event()
         self._asks = itertools.count(1)
         self._answers: dict[int, dict[str, Any]] = {}
         self._answered = threading.Condition()
+        self._lock = threading.Lock()
         self._closing = False
-        self._child = self._start()
+        self._started = threading.Event()
+        self._child: Child
+        self._trouble, self._told_at = "", 0.0
+        # This thread starts them all, for they end with the thread that did (parent.py).
+        threading.Thread(target=self._keep, name="keep-live", daemon=True).start()
+        self._started.wait()
 
-    def _start(self) -> Child:
-        self._ready.clear()
-        self.starts += 1
-        child = Child("zarfwright.links.live.process", self.args, self._hear, self._gone)
-        child.say_line(self.secret.encode())
-        return child
+    def _keep(self) -> None:
+        while True:
+            gone = threading.Event()
+            with self._lock:
+                if self._closing:
+                    return
+                self._ready.clear()
+                self.starts += 1
+                child = Child("zarfwright.links.live.process", self.args, self._hear, gone.set)
+                child.say_line(self.secret.encode())
+                self._child = child
+            self._started.set()
+            self._watch(child, gone)
+            time.sleep(PAUSE_S)
+
+    def _watch(self, child: Child, gone: threading.Event) -> None:
+        """Until it is gone; one that is silent for too long is ended. Looks are counted, not time: while this process
+        itself stood still, nothing was missed."""
+        silent = 0.0
+        while not gone.wait(LOOK_S):
+            silent = 0.0 if self._beat.is_set() else silent + LOOK_S
+            self._beat.clear()
+            if silent > (SILENT_MOST_S if self._ready.is_set() else START_MOST_S):
+                log.warning("the live process did not answer for %.1f s: it is started again", silent)
+                child.kill()
 
     def _hear(self, message: dict[str, Any]) -> None:
         kind = message.get("is")
@@ -58,6 +93,8 @@ class LiveLink:
             if self.starts > 1:
                 self._child.say({"do": "restore", "levels": self.levels})
                 self.on_start()
+        elif kind == "beat":
+            self._beat.set()
         elif kind == "status":
             self.status = message["status"]
             self.levels.update(message["levels"])
@@ -65,11 +102,16 @@ class LiveLink:
             with self._answered:
                 self._answers[message["ask"]] = message
                 self._answered.notify_all()
+        elif kind == "problem":
+            self._tell_trouble(message["text"])
 
-    def _gone(self) -> None:
-        if not self._closing:
-            time.sleep(PAUSE_S)
-            self._child = self._start()
+    def _tell_trouble(self, text: str) -> None:
+        """To the log and to every browser; what goes wrong with every frame is not told with each."""
+        at = time.monotonic()
+        if text != self._trouble or at - self._told_at > TROUBLE_AGAIN_S:
+            self._trouble, self._told_at = text, at
+            log.warning("%s", text)
+            self.tell_event("trouble", text=text)
 
     def wait_ready(self, seconds: float = 10.0) -> bool:
         return self._ready.wait(seconds)
@@ -104,5 +146,7 @@ class LiveLink:
             return values
 
     def close(self) -> None:
-        self._closing = True
+        """End it for good."""
+        with self._lock:
+            self._closing = True
         self._child.end()

@@ -1,0 +1,65 @@
+"""The desk beside a live process that does not do as it should: nobody waits for it, and the picture comes back."""
+
+import os
+import signal
+import time
+
+import pytest
+
+from tests.processes import Program, wait_for
+from zarfwright.core.errors import JobError
+from zarfwright.web.children.live import LiveLink
+
+
+@pytest.fixture
+def program(tmp_path):
+    made = Program(tmp_path / "demo.zarf")
+    yield made
+    if made.process.poll() is None:
+        made.end()
+
+
+def test_a_live_process_that_hangs_is_started_again_and_edits_go_on(program):
+    before = program.live_pid()
+    os.kill(before, signal.SIGSTOP)
+    stopped = time.monotonic()
+    while program.live_pid() == before:
+        assert time.monotonic() - stopped < 10
+        began = time.monotonic()
+        program.edit("add deck", name="Raft")
+        assert time.monotonic() - began < 2
+        time.sleep(0.1)
+    wait_for(lambda: program.live_pid() not in (0, before), "a new live process", 10)
+    wait_for(lambda: program.signal().get("listening"), "it to speak", 20)
+    # It plays the show as it is now: what heads show can be asked again.
+    lamp = next(row["id"] for row in program.document()["objects"] if row["kind"] == "fixture")
+    assert program.edit("aim at", ids=[lamp], point=[0, 3, 1])["sentence"].startswith("Aim")
+
+
+def test_the_desk_ends_although_its_live_process_hangs(program):
+    live = program.live_pid()
+    os.kill(live, signal.SIGSTOP)
+    began = time.monotonic()
+    assert program.end() == 0
+    assert time.monotonic() - began < 6
+    assert not os.path.exists(f"/proc/{live}")
+
+
+def test_what_the_live_process_could_not_do_is_told_to_every_browser(monkeypatch):
+    link = LiveLink("127.0.0.1", [], "127.0.0.1", 0)
+    told = []
+    try:
+        assert link.wait_ready()
+        monkeypatch.setattr(link, "tell_event", lambda event, **content: told.append((event, content["text"])))
+        link.set_patch(1, {}, [["a", "nowhere", "Mode", 1, 1, [], None]])
+        wait_for(lambda: told, "the trouble", 10)
+        link.set_patch(1, {}, [["a", "nowhere", "Mode", 1, 1, [], None]])
+        # And it goes on; the same thing is not told again at once.
+        assert link.values() == {}
+    finally:
+        link.close()
+    assert [event for event, _ in told] == ["trouble"]
+    assert "nowhere" in told[0][1]
+    assert link.starts == 1
+    with pytest.raises(JobError):
+        link.values()
