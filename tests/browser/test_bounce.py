@@ -54,7 +54,7 @@ BOUNCES = 8
 
 def reference(program, points, normals):
     """Lux at places of the look being played: straight from the beams, and bounced, by rays."""
-    desk = Desk(program.file)
+    desk = Desk(program.file, look=True)
     show = desk.show
     look = show.items[show.settings.playing].body
     masks, webs = {}, {}

@@ -10,7 +10,8 @@ import textwrap
 import pytest
 
 from zarfwright.core.errors import JobError
-from zarfwright.store.showfile import JOURNAL_KEPT, SCHEMA_VERSION, ShowFile, ShowFileError
+from zarfwright.store.errors import ShowFileError
+from zarfwright.store.showfile import JOURNAL_KEPT, SCHEMA_VERSION, ShowFile
 from zarfwright.web.desk import Conflict, Desk
 
 
@@ -147,22 +148,23 @@ def test_a_gdtf_is_kept_byte_for_byte_and_a_broken_one_not_at_all(path):
     assert [t.name for t in again.show.types.values()] == ["Heron"]
     with pytest.raises(FormatError):
         kept_gdtf(again, "broken.gdtf", b"nope")
-    assert again.session._file.db.execute("SELECT count(*) FROM assets").fetchone()[0] == 1
+    assert again.session._file.db.value("SELECT count(*) FROM assets") == 1
 
 
 def test_killed_in_the_middle_of_an_edit_the_file_holds_all_of_it_or_nothing(path):
     program = textwrap.dedent("""
         import os, signal, sys
         from pathlib import Path
+        from zarfwright.store import showfile
         from zarfwright.web.desk import Desk
         desk = Desk(Path(sys.argv[1]))
         desk.edit("me", "add deck", {"name": "Kept"})
-        real, count = desk.session._file._apply, [0]
-        def half(changes):
+        real = showfile._apply
+        def half(db, changes):
             made = list(changes)
-            real(made[: len(made) // 2])
+            real(db, made[: len(made) // 2])
             os.kill(os.getpid(), signal.SIGKILL)
-        desk.session._file._apply = half
+        showfile._apply = half
         desk.edit("me", "add figures", {"columns": "10"})
     """)
     ended = subprocess.run([sys.executable, "-c", program, str(path)], env={**os.environ}, check=False)

@@ -31,7 +31,7 @@ def path(tmp_path_factory):
 
 @pytest.fixture(scope="module")
 def show(path):
-    desk = Desk(path)
+    desk = Desk(path, look=True)
     yield desk.show
     desk.close()
 

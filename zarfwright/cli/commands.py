@@ -11,6 +11,9 @@ from typing import Any
 
 from zarfwright.cli.gdtf import add_commands
 from zarfwright.cli.serve import HOST, PORT, SACN_PORT, serve
+from zarfwright.core.errors import JobError
+from zarfwright.formats.findings import FormatError
+from zarfwright.store.errors import ShowFileError
 
 
 def demo(args: argparse.Namespace) -> int:
@@ -49,7 +52,7 @@ def check(args: argparse.Namespace) -> int:
     from zarfwright.core.readiness import findings
     from zarfwright.web.desk import Desk
 
-    desk = Desk(Path(args.file))
+    desk = Desk(Path(args.file), look=True)
     found = findings(desk.show)
     if args.json:
         print(json.dumps([{"step": f.step, "where": f.where, "text": f.text, "wrong": f.wrong} for f in found]))
@@ -65,7 +68,7 @@ def export(args: argparse.Namespace) -> int:
     from zarfwright.formats.csv import write_csv
     from zarfwright.web.desk import Desk
 
-    desk = Desk(Path(args.file))
+    desk = Desk(Path(args.file), look=True)
     columns, rows = {
         "patch": (papers.PATCH_COLUMNS, papers.patch_list),
         "hookup": (papers.HOOKUP_COLUMNS, papers.channel_hookup),
@@ -129,5 +132,9 @@ def main(argv: list[str] | None = None) -> int:
     add_commands(commands)
     args = parser.parse_args(argv)
     logging.basicConfig(level=logging.WARNING, format="%(name)s: %(message)s")
-    result: int = args.run(args)
+    try:
+        result: int = args.run(args)
+    except (ShowFileError, JobError, FormatError) as wrong:
+        print(f"zarfwright: {wrong}", file=sys.stderr)
+        return 1
     return result

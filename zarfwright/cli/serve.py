@@ -15,6 +15,7 @@ if TYPE_CHECKING:
 
 PORT, SACN_PORT = 8043, 5568
 HOST = "127.0.0.1"
+THREADS, CONNECTIONS_MOST, IDLE_S = 8, 800, 30
 
 
 def listening(port: int) -> socket.socket:
@@ -48,7 +49,7 @@ def serve(path: Path, args: argparse.Namespace) -> int:
     from waitress.server import create_server
 
     from zarfwright.core.errors import JobError
-    from zarfwright.store.showfile import ShowFileError
+    from zarfwright.store.errors import ShowFileError
     from zarfwright.web.children.live import LiveLink
 
     try:
@@ -68,7 +69,16 @@ def serve(path: Path, args: argparse.Namespace) -> int:
         return 1
     from zarfwright.web.app import create_app
 
-    server = create_server(create_app(serves, {HOST, "localhost"}), sockets=[bound], threads=8, channel_timeout=300)
+    server = create_server(
+        create_app(serves, {HOST, "localhost"}),
+        sockets=[bound],
+        threads=THREADS,
+        # Connections that nothing comes over are closed; until then there may be very many, more than select() takes.
+        connection_limit=CONNECTIONS_MOST,
+        channel_timeout=IDLE_S,
+        cleanup_interval=IDLE_S // 3,
+        asyncore_use_poll=True,
+    )
     live.wait_ready()
     serves.desk.show_live()
 

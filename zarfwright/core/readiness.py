@@ -171,9 +171,36 @@ def full_text(crowd: Crowd, who: People) -> str:
     return f"{crowd.name} is full with {who.count} of the {who.asked} asked for: enlarge it, or set them closer."
 
 
+STEP_OF = {"fixture": "hang", "look": "looks", "type": "hang", "viewpoint": "review"}
+
+
+def _damaged(show: Show) -> list[Finding]:
+    """What of the show's file could not be read, and what is missing of the files that it keeps."""
+    found = []
+    for one in show.damage:
+        step = STEP_OF.get(one.kind, "site")
+        if one.read and one.id in show.items:
+            text = f"{_called(show, one.id).capitalize()} was damaged in the file: {one.what} could not be read and "
+            found.append(Finding(step, (one.id,), text + "was left out. See whether the rest is right.", wrong=True))
+        else:
+            text = (
+                f"A {one.kind} in the file cannot be read ({one.what}) and was left out: make it again, or open a copy."
+            )
+            found.append(Finding(step, (), text, wrong=True))
+    for item in show.of_kind("type"):
+        if item.id not in show.types:
+            text = f"The file of the type {item.name} is missing or damaged: add its GDTF again and swap the type."
+            found.append(Finding("hang", (item.id,), text, wrong=True))
+    for item, mesh in show.bodies(MeshPiece):
+        if mesh.asset not in show.meshes:
+            text = f"The file of {item.name} is missing or damaged: add its mesh again and remove this."
+            found.append(Finding("site", (item.id,), text, wrong=True))
+    return found
+
+
 def findings(show: Show) -> list[Finding]:
     """Everything to put right, in the order of the steps."""
-    return [*_site(show), *hang_findings(show), *_patch(show), *_looks(show)]
+    return [*_damaged(show), *_site(show), *hang_findings(show), *_patch(show), *_looks(show)]
 
 
 def counts(show: Show) -> dict[str, int]:

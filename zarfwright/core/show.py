@@ -26,7 +26,8 @@ B = TypeVar("B", bound=Body)
 
 
 @cache
-def _adapter(kind: str) -> TypeAdapter[Any]:
+def adapter(kind: str) -> TypeAdapter[Any]:
+    """Reads and writes the bodies of a kind. Raises JobError for one that is not known."""
     if kind not in KINDS:
         raise JobError(f"This show holds a thing of the kind “{kind}”, which this version does not know.")
     return TypeAdapter(KINDS[kind].body)
@@ -34,14 +35,14 @@ def _adapter(kind: str) -> TypeAdapter[Any]:
 
 def body_to_json(kind: str, body: Body) -> bytes:
     """The body as the JSON text that the show file keeps."""
-    text: bytes = _adapter(kind).dump_json(body)
+    text: bytes = adapter(kind).dump_json(body)
     return text
 
 
 def body_from_json(kind: str, text: bytes | str) -> Body:
     """Read a body back. Raises JobError where the text is not one."""
     try:
-        body: Body = _adapter(kind).validate_json(text)
+        body: Body = adapter(kind).validate_json(text)
     except ValidationError as wrong:
         raise JobError(f"A {kind} in this show file cannot be read: {wrong.errors()[0]['msg']}.") from wrong
     return body
@@ -70,6 +71,16 @@ class Item:
         if isinstance(self.body, Fixture):
             return f"fixture {self.body.number}" if self.body.number is not None else "an unnumbered fixture"
         return self.body.name
+
+
+@dataclass(frozen=True)
+class Damage:
+    """What was damaged in a thing of a show file, and whether the thing could be read without it (core/mending.py)."""
+
+    id: str
+    kind: str
+    what: str
+    read: bool
 
 
 @dataclass(frozen=True)
@@ -110,6 +121,8 @@ class Show:
     items: Mapping[str, Item]
     types: Mapping[str, FixtureType] = field(default_factory=dict)
     meshes: Mapping[str, MeshFile] = field(default_factory=dict)
+    damage: tuple[Damage, ...] = ()
+    """What of its file could not be read, as long as nobody has changed it since."""
 
     def of_kind(self, kind: str) -> list[Item]:
         """The items of one kind, in their order."""
@@ -164,9 +177,11 @@ class Show:
     def after(self, changes: Iterable[Change]) -> Show:
         """The show with the changes applied."""
         items = dict(self.items)
+        damage = {one.id: one for one in self.damage}
         for change in changes:
+            damage.pop(change.id, None)
             if change.after is None:
                 items.pop(change.id, None)
             else:
                 items[change.id] = change.after
-        return replace(self, items=items)
+        return replace(self, items=items, damage=tuple(damage.values()))

@@ -28,6 +28,8 @@ UNITS_M = {
 OWN_UNIT = {"metric": 1.0, "imperial": FOOT_M}
 ANGLES_DEG = {"°": 1.0, "deg": 1.0, "rad": 180.0 / math.pi}
 FURTHEST_M = 10_000.0
+LONGEST = 200
+"""Letters of a typed value: brackets in brackets are read one within the other."""
 
 _TOKEN = re.compile(r"\s*(?:(?P<number>\d+(?:[.,]\d+)?|[.,]\d+)|(?P<word>[A-Za-zµ°]+)|(?P<sign>['\"′″+\-*/()×−–]))")
 _SAME_SIGN = {"×": "*", "−": "-", "–": "-"}
@@ -53,6 +55,8 @@ class _Reader:
         return JobError(f"“{self.text.strip()}” is not {self.kind}: {why} Type for instance {self.examples}.")
 
     def _tokens(self) -> list[tuple[str, str]]:
+        if len(self.text) > LONGEST:
+            raise JobError(f"What was typed is too long for {self.kind}. Type for instance {self.examples}.")
         tokens, place, text = [], 0, self.text.rstrip()
         while place < len(text):
             match = _TOKEN.match(text, place)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from flask import Flask, Response, abort, jsonify, request, send_from_directory
+from flask import Flask, Response, abort, jsonify, send_from_directory
 from flask_openapi3.models.info import Info
 from flask_openapi3.openapi import OpenAPI
 from pydantic import ValidationError
@@ -13,9 +13,12 @@ from werkzeug.exceptions import HTTPException
 
 from zarfwright import __version__
 from zarfwright.core.errors import JobError
+from zarfwright.core.plain import said_of
 from zarfwright.formats.findings import FormatError
+from zarfwright.store.errors import ShowFileError
 from zarfwright.web import consoles, drawings, files, lights, papers, shop, shows, signals, types, work
 from zarfwright.web.desk import Conflict
+from zarfwright.web.door import guard
 from zarfwright.web.here import NAME, Services
 from zarfwright.web.show_models import Bodies, EditArgs, FindingsEvent, OpenedEvent, PresenceEvent, Update
 
@@ -39,9 +42,8 @@ TOLD = (
 
 
 def _wrong_arguments(wrong: ValidationError) -> Response:
-    first = wrong.errors()[0]
-    field = ".".join(str(part) for part in first["loc"])
-    response = jsonify(error=f"“{field}” cannot be used: {first['msg']}.", field=field)
+    said, field = said_of(wrong.errors()[0])
+    response = jsonify(error=said, field=field)
     response.status_code = 422
     return response
 
@@ -55,6 +57,11 @@ def _errors(app: Flask) -> None:
     def _format(wrong: FormatError) -> tuple[Response, int]:
         return jsonify(error=str(wrong), field=None), 400
 
+    @app.errorhandler(ShowFileError)
+    def _file(wrong: ShowFileError) -> tuple[Response, int]:
+        # Nothing of what was asked for has been done: 507, it could not be stored.
+        return jsonify(error=str(wrong), field=None), 507
+
     @app.errorhandler(Conflict)
     def _conflict(wrong: Conflict) -> tuple[Response, int]:
         return jsonify(error=str(wrong), field=None), 409
@@ -65,11 +72,7 @@ def _errors(app: Flask) -> None:
 
 
 def create_app(serves: Services | None, hosts: set[str] | None = None) -> OpenAPI:
-    """The application over an open show. Without one (None) it serves to describe the API only.
-
-    `hosts` are the names under which requests may come: a page of another site cannot reach the desk by a name that
-    it lets point here.
-    """
+    """The application over an open show; without one (None) it only describes the API. `hosts`: see `guard`."""
     app = OpenAPI(
         __name__,
         info=Info(title="Zarfwright", version=__version__),
@@ -77,19 +80,12 @@ def create_app(serves: Services | None, hosts: set[str] | None = None) -> OpenAP
         static_folder=None,
     )
     app.config["MAX_CONTENT_LENGTH"] = UPLOAD_MAX
+    guard(app, hosts)
     _errors(app)
     if serves is not None:
         app.extensions[NAME] = serves
     for resource in RESOURCES:
         app.register_api(resource.api)
-
-    @app.before_request
-    def _our_own_pages() -> None:
-        if hosts is not None and request.host.rsplit(":", 1)[0] not in hosts:
-            abort(403, "This address is not one of the desk's own: open the printed one.")
-        origin = request.headers.get("Origin")
-        if request.method != "GET" and origin and origin.split("://", 1)[-1] != request.host:
-            abort(403, "Another site's page may not change the show.")
 
     def index() -> Response:
         if not (FRONT_END / "index.html").exists():

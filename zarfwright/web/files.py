@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-import tempfile
 from pathlib import Path
 from typing import Any, Literal
 
@@ -13,8 +12,10 @@ from pydantic import BaseModel, RootModel
 
 from zarfwright.core.edits import perform
 from zarfwright.core.errors import JobError
+from zarfwright.core.plain import require_text
 from zarfwright.core.show import Show
-from zarfwright.store.showfile import ShowFile, ShowFileError
+from zarfwright.store.errors import ShowFileError
+from zarfwright.store.showfile import ShowFile
 from zarfwright.web.desk import new_id
 from zarfwright.web.here import desk_of, json_response, services, uploaded
 from zarfwright.web.models import Problem, ShowPath
@@ -47,9 +48,14 @@ class Opened(BaseModel):
     name: str
 
 
+def file_stem(name: str) -> str:
+    """What the file of a show of that name is called."""
+    return re.sub(r"[^\w\- ]+", "", name, flags=re.UNICODE).strip()[:60] or "Show"
+
+
 def free_path(folder: Path, name: str) -> Path:
     """A file of that name, or with a number where there is one already."""
-    stem = re.sub(r"[^\w\- ]+", "", name, flags=re.UNICODE).strip()[:60] or "Show"
+    stem = file_stem(name)
     tries = (folder / (f"{stem}.zarf" if n == 1 else f"{stem} {n}.zarf") for n in range(1, 1000))
     return next(path for path in tries if not path.exists())
 
@@ -94,7 +100,7 @@ def open_recent(body: OpenShow) -> Response:
 @api.post("/api/new", responses={200: Opened})
 def new_show(body: NewShow) -> Response:
     """A new show beside the open one, and open it."""
-    name = body.name.strip()[:120]
+    name = require_text(body.name.strip(), "name")
     if not name:
         raise JobError("A new show needs a name: type at least one letter.", "name")
     path = free_path(folder_here(), name)
@@ -124,11 +130,8 @@ def take_show() -> Response:
 def save_copy(path: ShowPath) -> Response:
     """The whole show as one file, to send or to keep."""
     desk = desk_of(path.show)
-    with tempfile.TemporaryDirectory() as folder:
-        copy = Path(folder) / "copy.zarf"
-        desk.session.copy_to(copy)
-        name = free_path(Path(folder) / "nowhere", desk.show.settings.name).name
-        data = copy.read_bytes()
+    data = desk.session.copied()
+    name = f"{file_stem(desk.show.settings.name)}.zarf"
     response = Response(data, mimetype="application/octet-stream")
     plain = name.encode("ascii", "replace").decode().replace("?", "_").replace('"', "")
     response.headers["Content-Disposition"] = f'attachment; filename="{plain}"'

@@ -20,6 +20,7 @@ from zarfwright.core.edits import Call
 from zarfwright.core.errors import JobError
 from zarfwright.formats.findings import FormatError
 from zarfwright.parent import end_with_parent
+from zarfwright.store.errors import ShowFileError
 
 log = logging.getLogger(__name__)
 LOOK_S = 0.2
@@ -154,7 +155,7 @@ class Jobs:
             job.problem = f"{job.name}: {end}"
             job.state = "failed"
         except Exception as wrong:  # whatever a call raises is told to who asked for it
-            if not isinstance(wrong, JobError | FormatError):
+            if not isinstance(wrong, JobError | FormatError | ShowFileError):
                 log.exception("a job failed")
             job.problem = str(wrong) or type(wrong).__name__
             job.state = "failed"

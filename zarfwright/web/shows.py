@@ -8,6 +8,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from zarfwright.core.errors import JobError
 from zarfwright.core.looks import look_frame
 from zarfwright.core.patch import patch_rows
+from zarfwright.core.plain import require_text
 from zarfwright.core.settings import Look
 from zarfwright.links.frames import full_frame
 from zarfwright.links.live.engine import scaling_of
@@ -91,7 +92,7 @@ def points(path: ShowPath) -> Response:
 def name_point(path: ShowPath, body: NewPoint) -> Response:
     """Name the show as it is now, to come back to."""
     desk = desk_of(path.show)
-    name = body.name.strip()[:120]
+    name = require_text(body.name.strip(), "name")
     if not name:
         raise JobError("A restore point needs a name: type at least one letter.", "name")
     desk.session.name_point(name)

@@ -37,6 +37,7 @@ from zarfwright.core.edits import (
 )
 from zarfwright.core.edits.base import Arguments, Around, Call, Edit, Long, Needs, NewId
 from zarfwright.core.errors import JobError
+from zarfwright.core.plain import no_number, said_of
 from zarfwright.core.show import Show
 
 
@@ -158,7 +159,15 @@ class Prepared:
 
     def on(self, show: Show, new_id: NewId) -> Edit:
         """Work it out on a show, which may be a later one. Raises JobError, with the field at fault."""
-        show = self.files_into(show)
+        edit = self._worked_out(self.files_into(show), new_id)
+        for change in edit.changes:
+            # Numbers come in finite; what is worked out of them has to be, too, or the file could not be read again.
+            if change.after is not None and (where := no_number(change.after.body)) is not None:
+                what = ".".join(str(part) for part in where)
+                raise JobError(f"That would make {what} of {change.after.name} no number: type other values.")
+        return edit
+
+    def _worked_out(self, show: Show, new_id: NewId) -> Edit:
         if self.kind.long is None:
             return self.kind.work(show, self.args, new_id)
         done = self if self.answers is not None else self.answered([call() for call in self.calls()])
@@ -173,9 +182,7 @@ def prepare(show: Show, kind: str, args: dict[str, Any], around: Around | None =
     try:
         arguments = named.model.model_validate(args)
     except ValidationError as wrong:
-        first = wrong.errors()[0]
-        field = ".".join(str(part) for part in first["loc"])
-        raise JobError(f"“{field}” cannot be used: {first['msg']}.", field) from wrong
+        raise JobError(*said_of(wrong.errors()[0])) from wrong
     if named.needs is not None and around is not None:
         show, arguments = named.needs(show, arguments, around)
     return Prepared(named, arguments, show)

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from typing import Any, Generic, Protocol, TypeVar
+from typing import Annotated, Any, Generic, Protocol, TypeVar
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
 from zarfwright.core.errors import JobError
 from zarfwright.core.kinds import KINDS, Body
 from zarfwright.core.mesh import MeshFile
+from zarfwright.core.plain import NAME_MOST, TEXT_MOST
 from zarfwright.core.show import Change, Item, Show
 from zarfwright.core.types.model import FixtureType
 from zarfwright.core.units import parse_length, parse_typed
@@ -21,7 +23,11 @@ NewId = Callable[[], str]
 class Arguments(BaseModel):
     """Arguments of an edit. What people type arrives as text and is read here, by the one parser."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False, str_max_length=NAME_MOST)
+
+
+LongText = Annotated[str, Field(max_length=TEXT_MOST)]
+"""An argument that is more than a line."""
 
 
 A = TypeVar("A", bound=Arguments)
@@ -105,6 +111,8 @@ def coordinate(show: Show, text: str, field: str, axis: str) -> float:
 def within(value: float, field: str, least: float | None, most: float | None) -> float:
     """The value, if it is within limits. Raises JobError naming the field."""
     words = field.replace("_", " ")
+    if not math.isfinite(value):
+        raise JobError(f"The {words} is not a number: type another.", field)
     if least is not None and value < least - 1e-12:
         raise JobError(f"The {words} cannot be {value:g}: type at least {least:g}.", field)
     if most is not None and value > most + 1e-12:
@@ -137,7 +145,7 @@ def made(item: Item) -> Change:
 def free_name(show: Show, kind: str, wanted: str, stem: str) -> str:
     """The wanted name, or the stem with the next free number."""
     if wanted.strip():
-        return wanted.strip()[:120]
+        return wanted.strip()
     taken = {item.name for item in show.of_kind(kind)}
     return next(f"{stem} {n}" for n in range(1, len(taken) + 2) if f"{stem} {n}" not in taken)
 

@@ -323,7 +323,7 @@ def _text(text: str, field: str) -> str:
     """Plain words. Raises JobError for a name that is none."""
     if not text and field == "name":
         raise JobError("A name cannot be empty: type at least one letter.", field)
-    return text[:500]
+    return text
 
 
 def _chosen(text: str, field: Field, name: str) -> str:

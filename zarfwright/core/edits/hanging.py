@@ -80,7 +80,7 @@ def place_along_rail(show: Show, args: PlaceAlongRail, new_id: NewId) -> Edit:
             ),
             number=first + i if first is not None else None,
             unit=i + 1,
-            purpose=args.purpose.strip()[:200],
+            purpose=args.purpose.strip(),
         )
         for i, along in enumerate(places)
     ]

@@ -7,7 +7,7 @@ from typing import TypeVar
 
 from zarfwright.core.dmx.features import INDEX
 from zarfwright.core.dmx.rows import fixture_of
-from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, Values, added, changed, free_name, made
+from zarfwright.core.edits.base import Arguments, Around, Edit, LongText, NewId, Values, added, changed, free_name, made
 from zarfwright.core.edits.carrying import carriers_brought, carriers_now
 from zarfwright.core.errors import JobError
 from zarfwright.core.lighting import fitting_ev
@@ -16,6 +16,8 @@ from zarfwright.core.settings import Look, Settings
 from zarfwright.core.show import SHOW_ID, Show
 
 LOCKED_FAR_EV = 1.5
+FARTHEST = 1e6
+"""No feature has a value beyond, in its own unit."""
 
 
 def _checked(show: Show, values: Values) -> Values:
@@ -26,6 +28,8 @@ def _checked(show: Show, values: Values) -> Values:
     for said in kept.values():
         if unknown := set(said) - set(INDEX):
             raise JobError(f"“{unknown.pop()}” is nothing that a fixture does.", "values")
+        if far := [name for name, value in said.items() if abs(value) > FARTHEST]:
+            raise JobError(f"The {far[0]} cannot be {said[far[0]]:g}.", "values")
     return kept
 
 
@@ -33,14 +37,14 @@ class KeepLook(Arguments):
     """Keep values by fixture or cell (`id/3`) as a new look; where there are none, what is seen."""
 
     name: str = ""
-    note: str = ""
+    note: LongText = ""
     values: Values = {}
 
 
 def keep_look(show: Show, args: KeepLook, new_id: NewId) -> Edit:
     name = free_name(show, "look", args.name, "Look")
     values = _checked(show, args.values)
-    note = args.note.strip()[:2000]
+    note = args.note.strip()
     look = Look(name, next_number(show), values, note, carriers_now(show), fitting_ev(show, values))
     items = added(show, "look", [look], new_id)
     return Edit((made(items[0]),), f"Keep look {look.number}, {name}", (items[0].id,))

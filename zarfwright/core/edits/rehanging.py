@@ -66,7 +66,7 @@ class PlaceOne(Arguments):
 def place_one(show: Show, args: PlaceOne, new_id: NewId) -> Edit:
     entry, mode = type_and_mode(show, args.type, args.mode)
     number = parse_count(args.number, 1, 99_999) if args.number.strip() else None
-    plain = Fixture(args.type, mode, number=number, purpose=args.purpose.strip()[:200])
+    plain = Fixture(args.type, mode, number=number, purpose=args.purpose.strip())
     system = show.settings.system
     if args.structure:
         truss = show.body(args.structure, Truss)

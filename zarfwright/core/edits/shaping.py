@@ -7,8 +7,9 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
-from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, added, changed, made
+from zarfwright.core.edits.base import Arguments, Around, Edit, LongText, NewId, added, changed, made
 from zarfwright.core.errors import JobError
+from zarfwright.core.plain import require_plain
 from zarfwright.core.rig.things import Fixture, TypeEntry
 from zarfwright.core.show import Change, Show
 from zarfwright.core.types.model import FixtureType
@@ -59,7 +60,7 @@ def start_draft(show: Show, args: StartDraft, new_id: NewId) -> Edit:
             draft = replace(draft, name=args.name.strip() or f"{draft.name} copy", type_id="")
         sentence = f"{'Change' if args.change else 'Copy'} the type {fixture_type.name}"
     else:
-        draft = starter(args.kind, args.name.strip()[:120] or f"New {args.kind}", args.maker.strip()[:120] or "My own")
+        draft = starter(args.kind, args.name.strip() or f"New {args.kind}", args.maker.strip() or "My own")
         sentence = f"Begin the type {draft.name}"
     items = added(show, "draft", [draft], new_id)
     return Edit((made(items[0]),), sentence, (items[0].id,))
@@ -85,6 +86,7 @@ def _require_channel(mode: str, channel: DraftChannel) -> None:
 
 def valid_draft(values: dict[str, Any]) -> Draft:
     """A draft from plain values. Raises JobError saying which value cannot be."""
+    require_plain(values)
     try:
         draft = DRAFT_JSON.validate_python(values)
     except ValidationError as wrong:
@@ -123,7 +125,7 @@ def change_draft(show: Show, args: ChangeDraft, _: NewId) -> Edit:
     item = show.item(args.id, "draft")
     if draft == item.body:
         return Edit((), "Nothing changed", (args.id,))
-    return Edit((changed(item, draft),), f"{args.what.strip()[:120] or 'Change'}, {draft.name}", (args.id,))
+    return Edit((changed(item, draft),), f"{args.what.strip() or 'Change'}, {draft.name}", (args.id,))
 
 
 class RepairDraft(Arguments):
@@ -161,7 +163,7 @@ class PasteRanges(Arguments):
     id: str
     mode: int
     channel: int
-    text: str
+    text: LongText
 
 
 class PasteChannels(Arguments):
@@ -169,7 +171,7 @@ class PasteChannels(Arguments):
 
     id: str
     mode: int
-    text: str
+    text: LongText
 
 
 def _pasted(show: Show, draft_id: str, pasted: Pasted, what: str) -> Edit:

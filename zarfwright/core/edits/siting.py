@@ -208,7 +208,7 @@ def add_figures(show: Show, args: AddFigures, new_id: NewId) -> Edit:
     middle = np.array([coordinate(show, args.x, "x", "x"), coordinate(show, args.y, "y", "y")])
     z = coordinate(show, args.z, "z", "z")
     single = rows * columns == 1
-    group = args.name.strip()[:80]
+    group = args.name.strip()
     bodies = []
     for row in range(rows):
         letter = chr(ord("A") + row % 26)

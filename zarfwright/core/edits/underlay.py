@@ -28,7 +28,7 @@ def add_drawing(show: Show, args: AddDrawing, new_id: NewId) -> Edit:
     if not args.layers:
         raise JobError("Choose at least one layer of the drawing.", "layers")
     metres = within(args.metres, "metres", 1e-6, 1e4)
-    drawing = Drawing(args.name.strip()[:120] or "Drawing", args.asset, tuple(args.layers), metres, args.origin)
+    drawing = Drawing(args.name.strip() or "Drawing", args.asset, tuple(args.layers), metres, args.origin)
     items = added(show, "drawing", [drawing], new_id)
     return Edit((made(items[0]),), f"Put the drawing {drawing.name} under the work", (items[0].id,))
 

@@ -68,11 +68,12 @@ class Tried:
 class Desk:
     """The open show, its views and its feed. Every public method may be called from any thread."""
 
-    def __init__(self, path: Path) -> None:
+    def __init__(self, path: Path, look: bool = False) -> None:
+        """Open a show file; with `look` only to read it, also beside another program. Raises ShowFileError."""
         self.feed = Feed()
         self.shelf = Shelf()
         self.tried = Tried()
-        self.session = Session(path, self._applied)
+        self.session = Session(path, self._applied, look)
         self.around = Around(self.session, self.feed)
         self.gestures = Gestures(self._gesture_over)
         self.finder = Finder(self.session.now, self.feed.tell)

@@ -2,16 +2,23 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
+from typing import TypeVar
 
 from zarfwright.core.mesh import MeshFile
 from zarfwright.core.rig.things import TypeEntry
 from zarfwright.core.show import Item, Show
 from zarfwright.core.site.things import MeshPiece
 from zarfwright.core.types.model import FixtureType
+from zarfwright.formats.findings import FormatError
 from zarfwright.formats.gdtf import read_gdtf
 from zarfwright.formats.mesh import read_mesh
+from zarfwright.store.errors import ShowFileError
+
+log = logging.getLogger(__name__)
+T = TypeVar("T")
 
 AssetOf = Callable[[str], tuple[str, bytes] | None]
 """Name and bytes of an asset; None where there is none."""
@@ -26,7 +33,8 @@ class Reading:
         """The assets that the types of a show were read from."""
 
     def with_files(self, show: Show, was: Show | None = None) -> Show:
-        """The show with what its items name; what `was` had already is not read again. Raises FormatError."""
+        """The show with what its items name; what `was` had already is not read again. What cannot be read is missing:
+        readiness says so."""
         before = was or Show({})
         return replace(show, types=self._types(show, before.types), meshes=self._meshes(show, before.meshes))
 
@@ -44,7 +52,7 @@ class Reading:
         types: dict[str, FixtureType] = {}
         for entry, body in show.bodies(TypeEntry):
             read: FixtureType | None = known.get(entry.id) if self._from.get(entry.id) == body.asset else None
-            read = read or self.type_in(body.asset)
+            read = read or _if_readable(self.type_in, body.asset)
             if read is not None:
                 types[entry.id] = read
                 self._from[entry.id] = body.asset
@@ -53,12 +61,20 @@ class Reading:
     def _meshes(self, show: Show, known: Mapping[str, MeshFile]) -> dict[str, MeshFile]:
         meshes: dict[str, MeshFile] = {}
         for _, body in show.bodies(MeshPiece):
-            read = meshes.get(body.asset) or known.get(body.asset) or self.mesh_in(body.asset)
+            read = meshes.get(body.asset) or known.get(body.asset) or _if_readable(self.mesh_in, body.asset)
             if read is not None:
                 meshes[body.asset] = read
             if body.drawn in known:
                 meshes[body.drawn] = known[body.drawn]
         return meshes
+
+
+def _if_readable(read: Callable[[str], T | None], asset: str) -> T | None:
+    try:
+        return read(asset)
+    except (FormatError, ShowFileError) as wrong:
+        log.warning("%s", wrong)
+        return None
 
 
 def names_files(items: Iterable[Item]) -> bool:

@@ -13,7 +13,8 @@ from typing import Any
 from zarfwright.core.edits import Around, Edit, Prepared, prepare
 from zarfwright.core.errors import JobError
 from zarfwright.core.show import Change, Item, Show
-from zarfwright.store.showfile import ShowFile, ShowFileError, changes_from_json
+from zarfwright.store.errors import ShowFileError
+from zarfwright.store.showfile import ShowFile, changes_from_json
 from zarfwright.web.desk.reading import Reading, names_files
 
 
@@ -59,17 +60,21 @@ class Session:
     is told in order: it may not wait for anything.
     """
 
-    def __init__(self, path: Path, applied: Callable[[Applied], dict[str, Any] | None] = lambda _: None) -> None:
+    def __init__(
+        self, path: Path, applied: Callable[[Applied], dict[str, Any] | None] = lambda _: None, look: bool = False
+    ) -> None:
+        """Open a show file; with `look` only to read it. Raises ShowFileError."""
         self.lock = threading.RLock()
         self.applied = applied
-        self._take(ShowFile(path))
+        self._take(ShowFile(path, look))
 
     def _take(self, file: ShowFile) -> None:
         """Let this file be the open show."""
         self._file = file
         self.show_id, self.rev, self.path = file.show_id, file.rev, file.path
         self.reading = Reading(self.asset)
-        self.show = self.reading.with_files(Show(file.items()))
+        items, damage = file.read()
+        self.show = self.reading.with_files(Show(items, damage=damage))
 
     def open(self, path: Path) -> bool:
         """Open another show file in place of this one; False where it is open already. Raises ShowFileError, and then
@@ -228,10 +233,14 @@ class Session:
         with self.lock:
             return self._file.asset(asset)
 
-    def copy_to(self, path: Path) -> None:
-        """Write the whole show to another file, as it is now."""
+    def copied(self) -> bytes:
+        """The whole show as another file, as it is now. Where its own can no longer be read: what is in memory, with
+        the files of it that can be had, without its history."""
         with self.lock:
-            self._file.copy_to(path)
+            try:
+                return self._file.copied()
+            except ShowFileError:
+                return self._file.made_anew(self.show_id, self.show.items.values())
 
     def close(self) -> None:
         """Close the file; every edit is in it already."""
