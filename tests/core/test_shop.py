@@ -11,9 +11,10 @@ from zarfwright.core.errors import JobError
 from zarfwright.core.types.chain import chains_of
 from zarfwright.core.types.model import Emitter, ModeMaster, Wheel, WheelSlot
 from zarfwright.core.types.shop.bodies import grid
-from zarfwright.core.types.shop.build import build, draft_of, functions_of
+from zarfwright.core.types.shop.build import build, draft_of
 from zarfwright.core.types.shop.checks import checks, repaired
 from zarfwright.core.types.shop.draft import Draft, DraftBody, DraftChannel, DraftMode, DraftRange
+from zarfwright.core.types.shop.functions import functions_of
 from zarfwright.core.types.shop.pasted import paste_channels, paste_ranges
 from zarfwright.core.types.shop.starters import starter
 from zarfwright.core.types.shop.wheels import facets_of, named_colour
@@ -75,7 +76,7 @@ def test_slots_of_one_wheel_become_the_sets_of_one_function():
         DraftRange(20, 99, "Color1WheelSpin", 4, 240, "Spin"),
         DraftRange(110, 255, "Color1", slot=1, wheel="W", name="Open"),
     )
-    functions = functions_of(DraftChannel("Lens", (1,), ranges, home=10))
+    functions = functions_of(DraftChannel("Lens", (1,), ranges, home=10)).functions
     assert [(f.attribute, f.start, len(f.sets)) for f in functions] == [
         ("Color1", 0, 2), ("Color1WheelSpin", 20, 1), ("NoFeature", 100, 0), ("Color1", 110, 1),
     ]  # fmt: skip

@@ -77,7 +77,7 @@ def built(desk: Desk, draft: Draft) -> FixtureType:
                 webs[name] = (found[1], read_ies(found[1], name)[0].info)
             except FormatError:
                 continue
-    return build(draft, images, webs)
+    return build(draft, images, webs, desk.session.reading.lately(draft.older) if draft.older else None)
 
 
 def draft_of(desk: Desk, draft_id: str) -> Draft:

@@ -29,7 +29,7 @@ function newChannel(draft: Draft, attribute: AttributeOut, slot: number): Channe
   const own = turns[attribute.name];
   const part = own && parts.includes(own) ? own : lenses.length === 1 && attribute.shows ? (lenses[0] as string) : (parts[0] ?? "Body");
   const wheel = draft.wheels.find((one) => one.name === attribute.wheel);
-  const base = { name: "", emitter: null, filter: null, profile: null, master: null, logical: 0, fade_s: 0, start_s: 0, doubt: "" };
+  const base = { name: "", emitter: null, filter: null, profile: null, master: null, logical: 0, fade_s: 0, start_s: 0, doubt: "", function: "" };
   const chooses = /^(Color[12]|Gobo[12]|Prism1|ColorMacro1)$/.test(attribute.name);
   const ranges =
     wheel && chooses
@@ -49,7 +49,7 @@ export function ModeTabs({ draft }: { draft: Draft }) {
   const count = (mode: Mode) => new Set(mode.channels.flatMap((one) => one.slots.map((slot) => `${one.dmx_break}.${slot}`))).size;
   const add = async (copy: boolean) => {
     const from = draft.modes[at];
-    const mode: Mode = { name: `Mode ${draft.modes.length + 1}`, channels: copy && from ? from.channels : [], relations: copy && from ? from.relations : [], description: "" };
+    const mode: Mode = { name: `Mode ${draft.modes.length + 1}`, channels: copy && from ? from.channels : [], relations: copy && from ? from.relations : [], description: "", geometry: from?.geometry ?? "", was: copy && from ? from.was : "" };
     if (await changeDraft(copy ? "Copy a mode" : "Add a mode", (now) => ({ ...now, modes: [...now.modes, mode] }))) chooseMode(draft.modes.length);
   };
   const apart = Object.keys(footprints ?? {}).length > 1;

@@ -2,7 +2,7 @@ import { describe, expect, test } from "vitest";
 import { addFine, type Channel, chooseCurveLive, type Draft, dropFine, dropRange, gridOf, meaningOf, meaningsOf, moveChannel, moveEdge, orderAlong, type Range, ringOf, splitRange, turning, turningOf, type Wheel, withGel, withScroller } from "./draft";
 
 const range = (start: number, end: number, more: Partial<Range> = {}): Range =>
-  ({ start, end, attribute: "Dimmer", low: 0, high: 1, name: "", slot: null, wheel: null, emitter: null, filter: null, profile: null, master: null, logical: 0, fade_s: 0, start_s: 0, doubt: "", ...more }) as Range;
+  ({ start, end, attribute: "Dimmer", low: 0, high: 1, name: "", slot: null, wheel: null, emitter: null, filter: null, profile: null, master: null, logical: 0, fade_s: 0, start_s: 0, doubt: "", function: "", ...more }) as Range;
 const channel = (slots: number[], ranges: Range[] = [range(0, 256 ** slots.length - 1)], more: Partial<Channel> = {}): Channel =>
   ({ part: "Body", slots, ranges, home: 0, highlight: null, dmx_break: 1, key: "", ...more }) as Channel;
 

@@ -206,7 +206,7 @@ export function turningOf(channel: Channel): { rangeDeg: number; middle: number;
 }
 
 const PLAIN: Range = {
-  start: 0, end: 255, attribute: "NoFeature", low: 0, high: 0, name: "", slot: null, wheel: null, emitter: null, filter: null, profile: null, master: null, logical: 0, fade_s: 0, start_s: 0, doubt: "",
+  start: 0, end: 255, attribute: "NoFeature", low: 0, high: 0, name: "", slot: null, wheel: null, emitter: null, filter: null, profile: null, master: null, logical: 0, fade_s: 0, start_s: 0, doubt: "", function: "",
 };
 const lastSlot = (channels: readonly Channel[], dmxBreak: number): number => Math.max(0, ...channels.filter((one) => one.dmx_break === dmxBreak).flatMap((one) => one.slots));
 

@@ -49,9 +49,9 @@ class ModeReader:
         if len(nodes) > CHANNELS_MAX:
             self.reading.found(where, f"it has {len(nodes)} channels", f"the first {CHANNELS_MAX} are taken")
         described = [one for child in nodes[:CHANNELS_MAX] if (one := self.described(child, name)) is not None]
-        sizes: dict[str, int] = {}
+        first: dict[str, _Described] = {}
         for one in described:
-            sizes.setdefault(one.name, one.size)
+            first.setdefault(one.name, one)
         channels: list[Channel] = []
         placed: dict[str, list[tuple[Copy, str]]] = {}
         for one in described:
@@ -59,7 +59,7 @@ class ModeReader:
                 placed.setdefault(one.name, []).append((copy, f"{copy.name}_{self.attribute_of(one)}"))
         for one in described:
             for copy in copies.get(one.geometry, [Copy(geometry)]):
-                channel = self.channel(one, copy, placed, sizes, name)
+                channel = self.channel(one, copy, placed, first, name)
                 if channel is not None:
                     channels.append(channel)
         if len(channels) > CHANNELS_MAX:
@@ -67,7 +67,9 @@ class ModeReader:
         if not any(channel.slots for channel in channels):
             self.reading.found(where, "it has no channel with an address", "left out")
             return None
-        relations = [r for child in node.findall("Relations/Relation") for r in self.relations(child, placed, name)]
+        relations = [
+            r for child in node.findall("Relations/Relation") for r in self.relations(child, placed, first, name)
+        ]
         return Mode(
             name, geometry, tuple(channels[:CHANNELS_MAX]), tuple(relations), node.get("Description", "")[:2000]
         )
@@ -194,7 +196,7 @@ class ModeReader:
         one: _Described,
         copy: Copy,
         placed: dict[str, list[tuple[Copy, str]]],
-        sizes: dict[str, int],
+        named: dict[str, _Described],
         mode: str,
     ) -> Channel | None:
         """One copy of a channel, with its slots moved and its masters named as they are for this copy."""
@@ -210,7 +212,7 @@ class ModeReader:
             self.reading.found(where, f"it comes to lie on slot {max(slots)}, past {SLOT_MAX}", "left out")
             return None
         functions = tuple(
-            replace(function, master=self.master(node, copy, placed, sizes, where))
+            replace(function, master=self.master(node, copy, placed, named, where))
             for function, node in zip(one.functions, one.masters, strict=True)
         )
         name = f"{copy.name}_{self.attribute_of(one)}"
@@ -218,7 +220,12 @@ class ModeReader:
         return channel if channel.name == name else replace(channel, key=name)
 
     def master(
-        self, node: Element, copy: Copy, placed: dict[str, list[tuple[Copy, str]]], sizes: dict[str, int], where: str
+        self,
+        node: Element,
+        copy: Copy,
+        placed: dict[str, list[tuple[Copy, str]]],
+        named: dict[str, _Described],
+        where: str,
     ) -> ModeMaster | None:
         text = node.get("ModeMaster", "").strip()
         if not text or text == "None":
@@ -229,13 +236,18 @@ class ModeReader:
             function = node.get("Name", "")
             self.reading.found(f"{where}, {function}", f"its master “{text}” is no channel of the mode", "always there")
             return None
-        size = sizes[channel]
+        size = named[channel].size
 
         def dmx(text: str) -> int:
             return read_dmx(text, size)
 
         low, high = self.reading.value(node, "ModeFrom", dmx, 0), self.reading.value(node, "ModeTo", dmx, 0)
-        return ModeMaster(name, rest.split(".")[-1] or None, low, high)
+        own = rest.split(".")[-1] or None
+        if own is not None and own not in {one.name for one in named[channel].functions}:
+            self.reading.found(
+                f"{where}, {node.get('Name', '')}", f"{channel} has no function “{own}”", "it is never there"
+            )
+        return ModeMaster(name, own, low, high)
 
     @staticmethod
     def nearest(channel: str, copy: Copy, placed: dict[str, list[tuple[Copy, str]]]) -> str | None:
@@ -245,7 +257,9 @@ class ModeReader:
         fitting = [(len(c.under), name) for c, name in found if copy.under[: len(c.under)] == c.under]
         return max(fitting, key=lambda one: one[0])[1] if fitting else (found[0][1] if found else None)
 
-    def relations(self, node: Element, placed: dict[str, list[tuple[Copy, str]]], mode: str) -> list[Relation]:
+    def relations(
+        self, node: Element, placed: dict[str, list[tuple[Copy, str]]], named: dict[str, _Described], mode: str
+    ) -> list[Relation]:
         """A relation, once for each copy of its follower."""
         where = f"DMXMode {mode}, Relation {node.get('Name', '')}".rstrip()
         kind = node.get("Type", "Override")
@@ -258,9 +272,13 @@ class ModeReader:
         if lost is not None or not path:
             self.reading.found(where, f"“{lost or follower}” is no channel function of the mode", "left out")
             return []
+        wanted = path.split(".")[-1]
+        if wanted not in {one.name for one in named[follower].functions}:
+            self.reading.found(where, f"{follower} has no function “{wanted}”", "left out")
+            return []
         made = []
         for copy, name in placed[follower]:
             above = self.nearest(master, copy, placed)
             if above is not None:
-                made.append(Relation(kind, above, name, path.split(".")[-1]))
+                made.append(Relation(kind, above, name, wanted))
         return made

@@ -5,6 +5,7 @@ from __future__ import annotations
 from xml.etree.ElementTree import Element, SubElement
 
 from zarfwright.core.types.model import Channel, ChannelFunction, Mode, ModeMaster
+from zarfwright.formats.findings import FormatError
 from zarfwright.formats.gdtf.values import write_dmx, write_number
 
 
@@ -25,17 +26,32 @@ class _ModeWriter:
     def __init__(self, mode: Mode) -> None:
         self.mode = mode
 
-    def function_path(self, name: str, function: str) -> str:
-        channel = self.mode.by_name[name]
-        found = next((f for f in channel.functions if f.name == function), channel.functions[0])
+    def channel_of(self, name: str, who: str) -> Channel:
+        """The channel of a name. Raises FormatError where there is none: it would be said of another."""
+        channel = self.mode.by_name.get(name)
+        if channel is None:
+            raise FormatError(
+                f"{self.mode.name} cannot be written: {who} hangs on “{name}”, which is no channel of it. Choose "
+                "another, or remove it."
+            )
+        return channel
+
+    def function_path(self, name: str, function: str, who: str) -> str:
+        channel = self.channel_of(name, who)
+        found = next((f for f in channel.functions if f.name == function), None)
+        if found is None:
+            raise FormatError(
+                f"{self.mode.name} cannot be written: {who} hangs on “{function}”, which {name} does not have. Choose "
+                "another, or remove it."
+            )
         return f"{written_name(channel)}.{logical_attribute(channel, found.logical)}.{found.name}"
 
-    def master(self, master: ModeMaster) -> dict[str, str]:
-        channel = self.mode.by_name.get(master.channel)
-        if channel is None:
-            return {}
+    def master(self, master: ModeMaster, who: str) -> dict[str, str]:
+        channel = self.channel_of(master.channel, who)
         size = max(len(channel.slots), 1)
-        path = self.function_path(master.channel, master.function) if master.function else written_name(channel)
+        path = written_name(channel)
+        if master.function:
+            path = self.function_path(master.channel, master.function, who)
         return {"ModeMaster": path, "ModeFrom": write_dmx(master.low, size), "ModeTo": write_dmx(master.high, size)}
 
     def channel(self, parent: Element, channel: Channel) -> None:
@@ -75,7 +91,7 @@ class _ModeWriter:
         }  # fmt: skip
         given |= {key: value for key, value in named.items() if value}
         if function.master is not None:
-            given |= self.master(function.master)
+            given |= self.master(function.master, function.name)
         node = SubElement(parent, "ChannelFunction", given)
         for part in function.sets:
             attributes = {"Name": part.name, "DMXFrom": write_dmx(part.start, size)}
@@ -94,16 +110,15 @@ class _ModeWriter:
         channels = SubElement(element, "DMXChannels")
         for channel in mode.channels:
             self.channel(channels, channel)
-        known = [r for r in mode.relations if r.master in mode.by_name and r.follower in mode.by_name]
-        if known:
+        if mode.relations:
             relations = SubElement(element, "Relations")
-            for n, relation in enumerate(known):
+            for n, relation in enumerate(mode.relations):
                 SubElement(
                     relations,
                     "Relation",
                     Name=f"Relation {n + 1}",
-                    Master=written_name(mode.by_name[relation.master]),
-                    Follower=self.function_path(relation.follower, relation.function),
+                    Master=written_name(self.channel_of(relation.master, f"relation {n + 1}")),
+                    Follower=self.function_path(relation.follower, relation.function, f"relation {n + 1}"),
                     Type=relation.kind,
                 )
 

@@ -19,6 +19,7 @@ from zarfwright.store.errors import ShowFileError
 
 log = logging.getLogger(__name__)
 T = TypeVar("T")
+LATELY_MOST = 4
 
 AssetOf = Callable[[str], tuple[str, bytes] | None]
 """Name and bytes of an asset; None where there is none."""
@@ -31,6 +32,7 @@ class Reading:
         self._asset_of = asset_of
         self._from: dict[str, str] = {}
         """The assets that the types of a show were read from."""
+        self._lately: dict[str, FixtureType | None] = {}
 
     def with_files(self, show: Show, was: Show | None = None) -> Show:
         """The show with what its items name; what `was` had already is not read again. What cannot be read is missing:
@@ -42,6 +44,14 @@ class Reading:
         """The type that a GDTF file among the assets holds. Raises FormatError."""
         found = self._asset_of(asset)
         return read_gdtf(found[1], found[0])[0] if found is not None else None
+
+    def lately(self, asset: str) -> FixtureType | None:
+        """The same, and None where it cannot be read: for what asks again and again."""
+        if asset not in self._lately:
+            while len(self._lately) >= LATELY_MOST:
+                del self._lately[next(iter(self._lately))]
+            self._lately[asset] = _if_readable(self.type_in, asset)
+        return self._lately[asset]
 
     def mesh_in(self, asset: str) -> MeshFile | None:
         """What a mesh file among the assets holds. Raises FormatError."""

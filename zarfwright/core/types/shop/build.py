@@ -10,91 +10,71 @@ from zarfwright.core.types.model import (
     BeamSource,
     Channel,
     ChannelFunction,
-    ChannelSet,
     FixtureType,
     Geometry,
     Mode,
+    ModeMaster,
+    Relation,
     WebInfo,
 )
 from zarfwright.core.types.shop.bodies import geometry_of
-from zarfwright.core.types.shop.draft import Draft, DraftChannel, DraftMode, DraftRange
+from zarfwright.core.types.shop.draft import Draft, DraftChannel, DraftMode
+from zarfwright.core.types.shop.functions import functions_of, ranges_of
 
 
-def _same_function(a: DraftRange, b: DraftRange) -> bool:
-    """Whether two ranges are slots of one function."""
-    if a.slot is None or b.slot is None or a.end + 1 != b.start:
-        return False
-    return (a.attribute, a.wheel, a.low, a.high, a.master, a.logical) == (
-        b.attribute, b.wheel, b.low, b.high, b.master, b.logical,
-    ) and (a.low == 0 or "Select" not in a.attribute)  # fmt: skip
+def _copied_from(channel: DraftChannel, mode: Mode | None) -> Channel | None:
+    """The channel of a file that one of a draft was copied from: of several of one name, the one it is like."""
+    alike = [one for one in mode.channels if one.name == channel.key] if mode is not None and channel.key else []
+    return next((one for one in alike if ranges_of(one) == channel.ranges), alike[0] if alike else None)
 
 
-def _filled(ranges: list[DraftRange]) -> list[DraftRange]:
-    """Ranges of one lane with what nobody spoke of between them as doing nothing."""
-    made: list[DraftRange] = []
-    for one in sorted(ranges, key=lambda r: r.start):
-        if made and one.start > made[-1].end + 1:
-            made.append(DraftRange(made[-1].end + 1, one.start - 1, "NoFeature", 0.0, 0.0, "", logical=one.logical))
-        if made and one.start == made[-1].start:
-            continue
-        made.append(one)
-    return made
+class _Named:
+    """What the channels and functions of a mode were called where it came from, and what they are called now."""
 
+    def __init__(self) -> None:
+        self.channels: dict[str, str] = {}
+        self.functions: dict[str, dict[str, str]] = {}
 
-def functions_of(channel: DraftChannel) -> tuple[ChannelFunction, ...]:
-    """Ranges as channel functions: slots of one wheel that follow each other become the sets of one function."""
-    lanes: dict[tuple[int, object], list[DraftRange]] = {}
-    for one in channel.ranges:
-        lanes.setdefault((one.logical, one.master), []).append(one)
-    groups: list[list[DraftRange]] = []
-    for lane in lanes.values():
-        before: DraftRange | None = None
-        for one in _filled(lane):
-            if before is not None and _same_function(before, one):
-                groups[-1].append(one)
-            else:
-                groups.append([one])
-            before = one
-    names: dict[str, int] = {}
-    made = []
-    for group in groups:
-        first = group[0]
-        plain = (first.name if len(group) == 1 else "") or first.attribute
-        names[plain] = names.get(plain, 0) + 1
-        sets = tuple(ChannelSet(one.name, one.start, one.slot) for one in group if one.slot is not None or one.name)
-        made.append(
-            ChannelFunction(
-                name=f"{plain} {names[plain]}",
-                attribute=first.attribute,
-                start=first.start,
-                physical=(first.low, first.high),
-                wheel=first.wheel,
-                emitter=first.emitter,
-                filter=first.filter,
-                sets=sets,
-                real_fade_s=first.fade_s,
-                real_acceleration_s=first.start_s,
-                master=first.master,
-                profile=first.profile,
-                logical=first.logical,
-            )
+    def master(self, master: ModeMaster) -> ModeMaster:
+        function = self.functions.get(master.channel, {}).get(master.function or "", master.function)
+        return replace(master, channel=self.channels.get(master.channel, master.channel), function=function)
+
+    def relation(self, relation: Relation) -> Relation:
+        follower = relation.follower
+        return replace(
+            relation,
+            master=self.channels.get(relation.master, relation.master),
+            follower=self.channels.get(follower, follower),
+            function=self.functions.get(follower, {}).get(relation.function, relation.function),
         )
-    made = made or [ChannelFunction("NoFeature 1", "NoFeature", 0, (0.0, 0.0))]
-    ordered = sorted(made, key=lambda f: (f.logical, f.start))
-    # The channel rests in the function that its home lies in.
-    inside = [i for i, f in enumerate(ordered) if f.logical == ordered[0].logical and f.start <= channel.home]
-    rests = inside[-1] if inside else 0
-    return tuple(replace(f, default=channel.home) if i == rests else f for i, f in enumerate(ordered))
 
 
-def _channel(channel: DraftChannel) -> Channel:
-    return Channel(
-        geometry=channel.part,
-        slots=channel.slots,
-        functions=functions_of(channel),
-        highlight=channel.highlight,
-        dmx_break=channel.dmx_break,
-        key=channel.key,
+def _mode(mode: DraftMode, geometry: str, was: Mode | None) -> Mode:
+    """A mode of a draft; its masters and relations mean what they meant, whatever that is called now."""
+    named = _Named()
+    channels: list[Channel] = []
+    for one in mode.channels:
+        before = _copied_from(one, was)
+        made = functions_of(one, before)
+        channel = Channel(one.part, one.slots, made.functions, one.highlight, one.dmx_break)
+        as_it_was = before is not None and made.functions is before.functions and one.part == before.geometry
+        # Two of one name could not be told apart; then it keeps the one that it had.
+        taken = channel.name in {other.name for other in channels} and one.key.startswith(f"{one.part}_")
+        if as_it_was or taken:
+            channel = replace(channel, key="" if one.key == channel.name else one.key)
+        channels.append(channel)
+        named.channels.setdefault(one.called, channel.name)
+        named.functions.setdefault(one.called, made.names)
+
+    def held(function: ChannelFunction) -> ChannelFunction:
+        return function if function.master is None else replace(function, master=named.master(function.master))
+
+    return Mode(
+        mode.name,
+        geometry,
+        tuple(replace(one, functions=tuple(held(f) for f in one.functions)) for one in channels),
+        tuple(named.relation(relation) for relation in mode.relations),
+        mode.description,
     )
 
 
@@ -105,9 +85,13 @@ def type_id_of(draft: Draft) -> str:
 
 
 def build(
-    draft: Draft, images: Mapping[str, bytes] | None = None, webs: Mapping[str, tuple[bytes, WebInfo]] | None = None
+    draft: Draft,
+    images: Mapping[str, bytes] | None = None,
+    webs: Mapping[str, tuple[bytes, WebInfo]] | None = None,
+    copied: FixtureType | None = None,
 ) -> FixtureType:
-    """The type that a draft comes to. `images` by name and `webs` by lens are the bytes of its assets."""
+    """The type that a draft comes to. `images` by name and `webs` by lens are the bytes of its assets; `copied` is the
+    type that it was copied from: what nobody has changed of its channels stays as it is there."""
     if draft.kind == "as it came":
         geometries, models = draft.geometries, draft.models
     else:
@@ -115,14 +99,15 @@ def build(
         geometries = (tree,)
     modes = draft.modes or (DraftMode("Mode 1"),)
     found = dict(webs or {})
+    trees = {tree.name for tree in geometries}
+    before = {mode.name: mode for mode in copied.modes} if copied is not None else {}
     return FixtureType(
         name=draft.name,
         maker=draft.maker,
         type_id=draft.type_id or type_id_of(draft),
         geometries=geometries,
         modes=tuple(
-            Mode(m.name, geometries[0].name, tuple(_channel(c) for c in m.channels), m.relations, m.description)
-            for m in modes
+            _mode(m, m.geometry if m.geometry in trees else geometries[0].name, before.get(m.was)) for m in modes
         ),
         models=models,
         wheels=draft.wheels,
@@ -136,31 +121,6 @@ def build(
         ies={name: data for name, (data, _) in found.items()},
         webs={name: info for name, (_, info) in found.items()},
     )
-
-
-def _ranges(channel: Channel) -> tuple[DraftRange, ...]:
-    made = []
-    for function, first, last in channel.spans():
-        low, high = function.physical
-        common = {
-            "attribute": function.attribute, "wheel": function.wheel, "emitter": function.emitter,
-            "filter": function.filter, "profile": function.profile, "master": function.master,
-            "logical": function.logical, "fade_s": function.real_fade_s, "start_s": function.real_acceleration_s,
-        }  # fmt: skip
-        sets = [s for s in function.sets if first <= s.start <= last]
-        parted = any(s.slot is not None or s.physical is not None for s in sets)
-        if not parted:
-            name = sets[0].name if len(sets) == 1 else ""
-            made.append(DraftRange(first, last, low=low, high=high, name=name or function.name, **common))  # type: ignore[arg-type]
-            continue
-        if sets[0].start > first:
-            made.append(DraftRange(first, sets[0].start - 1, low=low, high=high, name="", **common))  # type: ignore[arg-type]
-        for i, one in enumerate(sets):
-            end = sets[i + 1].start - 1 if i + 1 < len(sets) else last
-            ends = one.physical or (low, high)
-            slot = one.slot or (1 if function.wheel else None)
-            made.append(DraftRange(one.start, end, low=ends[0], high=ends[1], name=one.name, slot=slot, **common))  # type: ignore[arg-type]
-    return tuple(made)
 
 
 def _first_beam(trees: tuple[Geometry, ...]) -> BeamSource:
@@ -178,11 +138,13 @@ def draft_of(fixture_type: FixtureType, images: Mapping[str, str], webs: Mapping
             DraftMode(
                 m.name,
                 tuple(
-                    DraftChannel(c.geometry, c.slots, _ranges(c), c.home, c.highlight, c.dmx_break, c.key)
+                    DraftChannel(c.geometry, c.slots, ranges_of(c), c.home, c.highlight, c.dmx_break, c.name)
                     for c in m.channels
                 ),
                 m.relations,
                 m.description,
+                m.geometry,
+                m.name,
             )
             for m in fixture_type.modes
         ),

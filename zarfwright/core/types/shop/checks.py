@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
 from zarfwright.core.types.shop.draft import MOVING, Draft, DraftChannel, DraftMode, DraftRange
+from zarfwright.core.types.shop.functions import functions_of
 from zarfwright.core.types.shop.usual import channel_for
 
 LIGHT = ("Dimmer", "ColorAdd_", "Shutter")
@@ -116,6 +117,38 @@ def _slot_checks(m: int, mode: DraftMode) -> Iterator[Check]:
             yield Check("too wide", m, None, None, f"{mode.name} takes more than 512 slots.", True, "")
 
 
+def _names(channel: DraftChannel) -> set[str]:
+    """What functions of a channel masters and relations may name."""
+    return {one.function for one in channel.ranges if one.function} | {f.name for f in functions_of(channel).functions}
+
+
+def _link_checks(m: int, mode: DraftMode) -> Iterator[Check]:
+    """Masters and relations that lead to a channel, or a function of one, that is not there."""
+    there = {channel.called: channel for channel in reversed(mode.channels)}
+    names = {called: _names(there[called]) for called in _named(mode) if called in there}
+    for c, channel in enumerate(mode.channels):
+        for r, one in enumerate(channel.ranges):
+            master = one.master
+            if master is None or (master.channel in there and master.function in (None, *names[master.channel])):
+                continue
+            what = f"“{one.name or one.attribute}” is there while {master.function or master.channel} says so"
+            text = f"{mode.name}, channel {channel.called}: {what}, and that is not there: it never shows."
+            yield Check("dangling", m, c, r, text, True, "Remove it")
+    for n, relation in enumerate(mode.relations):
+        known = relation.master in there and relation.function in names.get(relation.follower, ())
+        if not known:
+            text = f"{mode.name}: {relation.master} has a say in {relation.function} of {relation.follower}"
+            yield Check(
+                "no relation", m, None, n, f"{text}, and one of them is not there.", True, "Remove that relation"
+            )
+
+
+def _named(mode: DraftMode) -> set[str]:
+    """The channels whose functions are named by masters and relations."""
+    masters = {one.master.channel for channel in mode.channels for one in channel.ranges if one.master is not None}
+    return masters | {relation.follower for relation in mode.relations}
+
+
 def _mode_checks(draft: Draft, m: int, mode: DraftMode) -> Iterator[Check]:
     if not mode.channels:
         yield Check("empty", m, None, None, f"{mode.name} has no channel yet.", True, "")
@@ -126,6 +159,7 @@ def _mode_checks(draft: Draft, m: int, mode: DraftMode) -> Iterator[Check]:
             "no dimmer", m, None, None, f"{mode.name} has no dimmer: it is always at full.", False, "Add a dimmer"
         )
     yield from _slot_checks(m, mode)
+    yield from _link_checks(m, mode)
     seen: dict[tuple[str, str], int] = {}
     for c, channel in enumerate(mode.channels):
         where = f"{mode.name}, channel {','.join(map(str, channel.slots)) or 'without slot'}"
@@ -211,7 +245,19 @@ def _joined(draft: Draft, check: Check) -> Draft:
         coarse, slots=(*coarse.slots, *fine.slots), ranges=ranges, home=min(home, 256 * (coarse.top + 1) - 1)
     )
     del channels[c]
-    return with_channels(draft, m, channels)
+    wider = [_rescaled(one, coarse.called, 256 ** len(fine.slots)) for one in channels]
+    return with_channels(draft, m, wider)
+
+
+def _rescaled(channel: DraftChannel, master: str, factor: int) -> DraftChannel:
+    """A channel whose ranges ask for the same of a master that has more bytes now."""
+    ranges = []
+    for one in channel.ranges:
+        asked = one.master
+        if asked is not None and asked.channel == master:
+            asked = replace(asked, low=asked.low * factor, high=asked.high * factor + factor - 1)
+        ranges.append(replace(one, master=asked))
+    return replace(channel, ranges=tuple(ranges))
 
 
 def _range_repaired(check: Check, channel: DraftChannel) -> DraftChannel:
@@ -222,6 +268,8 @@ def _range_repaired(check: Check, channel: DraftChannel) -> DraftChannel:
         ranges[r : r + 1] = [replace(one, end=channel.top)] if one.start <= channel.top else []
     elif check.kind == "upside down":
         ranges[r] = replace(one, start=one.end, end=one.start)
+    elif check.kind == "dangling":
+        del ranges[r]
     elif check.kind == "doubt":
         ranges[r] = replace(one, doubt="", attribute="NoFeature", low=0.0, high=0.0, slot=None, wheel=None)
     elif check.kind == "overlap":
@@ -273,6 +321,12 @@ def _with_dimmer(draft: Draft, m: int) -> Draft:
     return with_channels(draft, m, [*channels, channel_for("Dimmer", (last + 1,), draft.parts, draft.lenses)])
 
 
+def _without_relation(draft: Draft, m: int, number: int) -> Draft:
+    kept = tuple(relation for n, relation in enumerate(draft.modes[m].relations) if n != number)
+    mode = replace(draft.modes[m], relations=kept)
+    return replace(draft, modes=tuple(mode if i == m else other for i, other in enumerate(draft.modes)))
+
+
 def _channel_repaired(draft: Draft, check: Check, m: int, c: int) -> Draft:
     channel = draft.modes[m].channels[c]
     if check.kind == "no part":
@@ -289,6 +343,7 @@ OF_MODE: dict[str, Callable[[Draft, int, Check], Draft]] = {
     "slot twice": lambda draft, m, _: with_channels(draft, m, renumbered(list(draft.modes[m].channels))),
     "slot gap": lambda draft, m, check: _gaps_filled(draft, m, check.channel or 1),
     "no dimmer": lambda draft, m, _: _with_dimmer(draft, m),
+    "no relation": lambda draft, m, check: _without_relation(draft, m, check.range or 0),
 }
 
 

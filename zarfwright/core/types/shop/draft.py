@@ -50,6 +50,8 @@ class DraftRange:
     start_s: float = 0.0
     doubt: str = ""
     """What a person still has to look at."""
+    function: str = ""
+    """The function that it is a part of in the file it was copied from, by its name there."""
 
 
 @dataclass(frozen=True)
@@ -63,6 +65,12 @@ class DraftChannel:
     highlight: int | None = None
     dmx_break: int = 1
     key: str = ""
+    """What masters and relations of this mode call it; empty: by what it drives and does."""
+
+    @property
+    def called(self) -> str:
+        """What masters and relations of this mode call it."""
+        return self.key or f"{self.part}_{self.attribute}"
 
     @property
     def top(self) -> int:
@@ -79,6 +87,10 @@ class DraftMode:
     channels: tuple[DraftChannel, ...] = ()
     relations: tuple[Relation, ...] = ()
     description: str = ""
+    geometry: str = ""
+    """The tree that it is over, where the body is kept as it came; empty: the first."""
+    was: str = ""
+    """The mode that it was copied from, by its name there."""
 
 
 @dataclass(frozen=True)
@@ -138,6 +150,6 @@ class Draft:
     def parts(self) -> tuple[str, ...]:
         """What a channel may drive: the whole of it, what turns, and each lens."""
         if self.kind == "as it came":
-            return tuple(node.name for tree in self.geometries[:1] for node, _ in tree.walk())
+            return tuple(dict.fromkeys(node.name for tree in self.geometries for node, _ in tree.walk()))
         turning = ("Yoke", "Head") if self.kind in MOVING else ()
         return ("Body", *turning, *self.lenses, *(("Scroller",) if self.body.scroller else ()))
