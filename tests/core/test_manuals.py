@@ -1,5 +1,7 @@
 """Tables as manuals have them: what is made of each, and that nothing is taken wrongly without a word."""
 
+import time
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -69,6 +71,13 @@ TABLES = {
     "a head's speed": ("PositionMSpeed", "0-255 fast to slow", [(0, 255, "PositionMSpeed", 1.0, 0.1)]),
     "the other way round": ("PositionMSpeed", "0-255 slow to fast", [(0, 255, "PositionMSpeed", 0.1, 1.0)]),
     "a whole angle": ("Pan", "0-255 540°", [(0, 255, "Pan", -270.0, 270.0)]),
+    "from end to end": ("Pan", "0-255 -270° to +270°", [(0, 255, "Pan", -270.0, 270.0)]),
+    "either way": ("Tilt", "0-255 +/-135°", [(0, 255, "Tilt", -135.0, 135.0)]),
+    "either way in one sign": ("Tilt", "0-255 ± 120 deg", [(0, 255, "Tilt", -120.0, 120.0)]),
+    "more one way": ("Pan", "0-255 | -180° ... +360°", [(0, 255, "Pan", -180.0, 360.0)]),
+    "the other way about": ("Pan", "0 - 255 +270° to -270°", [(0, 255, "Pan", 270.0, -270.0)]),
+    "a whole angle from nought": ("Tilt", "0-255 0 to 270 degrees", [(0, 255, "Tilt", -135.0, 135.0)]),
+    "a whole angle backwards": ("Tilt", "0-255 270° to 0°", [(0, 255, "Tilt", 135.0, -135.0)]),
     "pulses of an iris": (
         "Iris", "0 to 191 open to closed\n192-223 pulse closing slow-fast\n224-255 pulse opening fast-slow",
         [(0, 191, "Iris", 1.0, 0.1), (192, 223, "IrisPulseClose", *SLOW), (224, 255, "IrisPulseOpen", 20.0, 0.5)],
@@ -244,3 +253,72 @@ def test_what_is_idle_does_nothing(words):
     for attribute in ("Shutter1", "Gobo1", "Color1", "Zoom", "Control1"):
         assert meaning_of(words, attribute).attribute == "NoFeature"
         assert meaning_of(words, attribute).known
+
+
+@pytest.mark.parametrize(
+    ("text", "channels"),
+    [
+        ("1-3 Pixel 1 (red, green, blue)\n4-6 Pixel 2 (red, green, blue)",
+         [("ColorAdd_R", (1,), 1), ("ColorAdd_G", (2,), 1), ("ColorAdd_B", (3,), 1),
+          ("ColorAdd_R", (4,), 2), ("ColorAdd_G", (5,), 2), ("ColorAdd_B", (6,), 2)]),
+        ("1-3 RGB\n4 Dimmer", [("ColorAdd_R", (1,), None), ("ColorAdd_G", (2,), None), ("ColorAdd_B", (3,), None),
+                               ("Dimmer", (4,), None)]),
+        ("1-2 Pan, Tilt\n3-4 Dimmer 16 bit", [("Pan", (1,), None), ("Tilt", (2,), None), ("Dimmer", (3, 4), None)]),
+        ("1-2 Pan/Tilt speed", [("PositionMSpeed", (1, 2), None)]),
+    ],
+)  # fmt: skip
+def test_cells_that_hold_several_channels_are_taken_apart(text, channels):
+    read = read_channels(text)
+    assert [(c.named.attribute, c.slots, c.named.cell) for c in read.channels] == channels
+    assert [c.doubt for c in read.channels] == [""] * len(channels)
+
+
+def test_three_slots_without_a_word_of_bits_are_in_doubt():
+    read = read_channels("1-3 Dimmer\n4-6 Zoom 24 bit")
+    assert [c.doubt for c in read.channels] == ["it takes 3 slots, and was taken as one of 24 bits", ""]
+
+
+HOSTILE = {
+    "numbers": " ".join(str(n) for n in range(800)),
+    "noughts and dashes": "0-" * 20_000,
+    "pairs": "0-0 " * 10_000,
+    "hex": "0x1 " * 10_000,
+    "hex in rows": ("0x1 " * 20 + "\n") * 600,
+    "percent": "1% " * 12_000,
+    "rows of many": ("1-2 " * 12 + "\n") * 1500,
+    "heads of columns": ("ch" * 40 + " hex" * 40 + " zzz\n") * 200,
+    "one word": "hex" * 600 + " zzz",
+    "blanks": (" " * 1900 + "x\n") * 50,
+    "brackets": "(" * 40_000,
+    "to and fro": ("slow to fast > " * 100 + "\n") * 60,
+    "dots": "." * 40_000,
+    "signs": ("+/-" * 600 + "\n") * 50,
+    "a manual": "\n".join(
+        f"{c} Shutter\n" + "\n".join(f"{n}-{n + 3} thing {c} {n}" for n in range(0, 250, 4)) for c in range(1, 60)
+    ),
+}
+
+
+@pytest.mark.parametrize("name", HOSTILE)
+def test_whatever_is_pasted_is_answered_within_two_seconds(name):
+    text = HOSTILE[name][:50_000]
+    for read in (lambda: read_ranges(text, "Shutter1"), lambda: read_ranges(text, "Pan"), lambda: read_channels(text)):
+        began = time.process_time()
+        read()
+        assert time.process_time() - began < 2
+    # What was too much for a row is told.
+    if name in ("numbers", "pairs", "brackets"):
+        assert "break it into rows" in read_ranges(text, "Shutter1").left[0][2]
+
+
+PIECES = ["0-9", "10", "0x1F", "5%", "ch", "hex", "fast", "slow", " to ", ">", "-", "(", "°", "±", "\t", "|", "\n",
+          "red", "Pan", "rotation", ";", ",", "12h", "$1"]  # fmt: skip
+
+
+@settings(max_examples=60)
+@given(st.lists(st.sampled_from(PIECES), max_size=400).map("".join))
+def test_no_text_takes_long_or_raises(text):
+    began = time.process_time()
+    read_ranges(text, "Gobo1")
+    read_channels(text)
+    assert time.process_time() - began < 2

@@ -1,9 +1,12 @@
 """IES: every symmetry, multipliers, and files that are cut short, of another type, or none."""
 
 import math
+from contextlib import suppress
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from zarfwright.core.optics.web import Web
 from zarfwright.formats.findings import FormatError
@@ -77,11 +80,27 @@ def test_a_web_comes_back_as_it_was_written():
         (ies([0, 90], [0, 45], [[1, 1], [1, 1]]), "no symmetry"),
         (ies([0, 90], [0], [[-1, 1]]), "below zero"),
         (ies([0, 90], [0], [[0, 0]]), "no light"),
+        (ies([0, 90], [0], [[1e200, 0]]), "more than any lamp"),
         (ies([0, 90, 80], [0], [[1, 1, 1]]), "do not rise"),
         (ies([0, 90], [0], [[1, "nan"]]), "not finite"),
         (ies([0, 10], list(range(4000)), [[1, 1]]), "cut short"),
+        (ies([0, 90], [0], [[1, 1]], tilt="INCLUDE", before="1\n-3\n0 45 90\n1 .95 .9\n"), "has -3 angles of tilt"),
+        (ies([0, 90], [0], [[1, 1]], tilt="INCLUDE", before="1\n2.5\n0 45\n1 .9\n"), "has 2.5 angles of tilt"),
+        (ies([0, 90], [0], [[1, 1]], tilt="INCLUDE", before="1\n1e18\n0 45\n1 .9\n"), "angles of tilt: it is damaged"),
+        (b"TILT=NONE\n1 -1 1 -2 1 1 2 0 0 0 1 1 0 0 90 0 1 1", "has -2 vertical angles"),
     ],
 )
 def test_what_cannot_be_used_is_refused_with_a_reason(data, says):
     with pytest.raises(FormatError, match=says):
+        read_ies(data, "a.ies")
+
+
+@settings(max_examples=300)
+@given(
+    st.sampled_from(("NONE", "INCLUDE", "other.ies")),
+    st.lists(st.sampled_from((0, 1, 2, 3, 13, 45, 90, 180, -1, -13, 0.5, 1e9, 1e18, -1e18, 1e300)), max_size=40),
+)
+def test_no_numbers_do_harm(tilt, numbers):
+    data = f"TILT={tilt}\n{' '.join(map(str, numbers))}\n".encode()
+    with suppress(FormatError):
         read_ies(data, "a.ies")

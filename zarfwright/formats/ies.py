@@ -15,6 +15,7 @@ from zarfwright.formats.findings import FormatError, Oddity
 
 BYTES_MAX = 4_000_000
 VALUES_MAX = 400_000
+CANDELA_MOST = 1e10
 
 
 def _numbers(text: str, file_name: str) -> Floats:
@@ -54,10 +55,17 @@ def _whole_turn(phi: Floats, candela: Floats, file_name: str) -> tuple[Floats, F
     raise FormatError(f"{file_name}: its horizontal angles run from {phi[0]:g} to {last:g}, which says no symmetry.")
 
 
-def _tilt(said: str, values: Floats) -> tuple[int, list[Oddity]]:
+def _count(value: float, of: str, file_name: str) -> int:
+    """A count as the file says it. Raises FormatError where it is none."""
+    if not 1 <= value <= VALUES_MAX or value != int(value):
+        raise FormatError(f"{file_name} says that it has {value:g} {of}: it is damaged. Ask its maker for another.")
+    return int(value)
+
+
+def _tilt(said: str, values: Floats, file_name: str) -> tuple[int, list[Oddity]]:
     """Where the numbers after the tilt's begin, and what to say of it."""
     if said.upper() == "INCLUDE":
-        count = int(values[1]) if len(values) > 1 else 0
+        count = _count(values[1], "angles of tilt", file_name) if len(values) > 1 else 0
         return 2 + 2 * count, [Oddity("TILT", "it tells how output changes as the lamp is tilted", "not used")]
     if said.upper() != "NONE":
         return 0, [Oddity("TILT", f"it names another file, {said[:60]}", "taken as none")]
@@ -73,11 +81,13 @@ def read_ies(data: bytes, file_name: str) -> tuple[Web, list[Oddity]]:
     if found is None:
         raise FormatError(f"{file_name} has no line TILT=: it is no IES photometry file. Choose another.")
     values = _numbers(text[found.end() :], file_name)
-    at, findings = _tilt(found[1], values)
+    at, findings = _tilt(found[1], values, file_name)
     if len(values) < at + 13:
         raise FormatError(f"{file_name} ends before its angles: it was cut short.")
     head = values[at : at + 13]
-    vertical, horizontal, kind = int(head[3]), int(head[4]), int(head[5])
+    vertical = _count(head[3], "vertical angles", file_name)
+    horizontal = _count(head[4], "horizontal angles", file_name)
+    kind = int(head[5]) if abs(head[5]) < 100 else 0
     at += 13
     if kind != 1:
         raise FormatError(
@@ -90,6 +100,8 @@ def read_ies(data: bytes, file_name: str) -> tuple[Web, list[Oddity]]:
     candela = values[at : at + vertical * horizontal].reshape(horizontal, vertical) * head[2] * head[10] * head[11]
     if np.any(np.diff(gamma) <= 0) or np.any(np.diff(phi) <= 0) or np.any(candela < 0):
         raise FormatError(f"{file_name}: its angles do not rise, or its candela are below zero.")
+    if candela.max() > CANDELA_MOST:
+        raise FormatError(f"{file_name} gives {candela.max():.3g} candela, more than any lamp: it is damaged.")
     if candela.max() <= 0:
         raise FormatError(f"{file_name} gives no light in any direction.")
     whole, mirrored = _whole_turn(phi, candela, file_name)

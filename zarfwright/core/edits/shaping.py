@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
+from typing import Annotated, Any
 
-from pydantic import TypeAdapter, ValidationError
+from pydantic import Field, TypeAdapter, ValidationError
 
-from zarfwright.core.edits.base import Arguments, Around, Edit, LongText, NewId, added, changed, made
+from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, added, changed, made
 from zarfwright.core.errors import JobError
 from zarfwright.core.plain import require_plain
 from zarfwright.core.rig.things import Fixture, TypeEntry
@@ -157,13 +157,17 @@ def repair_draft(show: Show, args: RepairDraft, _: NewId) -> Edit:
     return Edit((changed(show.item(args.id), after),), f"{said}, {draft.name}", (args.id,))
 
 
+Page = Annotated[str, Field(max_length=50_000)]
+"""A page of a manual, or some: more than any mode's table."""
+
+
 class PasteRanges(Arguments):
     """Read a manual's table of one channel."""
 
     id: str
     mode: int
     channel: int
-    text: LongText
+    text: Page
 
 
 class PasteChannels(Arguments):
@@ -171,7 +175,7 @@ class PasteChannels(Arguments):
 
     id: str
     mode: int
-    text: LongText
+    text: Page
 
 
 def _pasted(show: Show, draft_id: str, pasted: Pasted, what: str) -> Edit:
@@ -197,14 +201,14 @@ def _required_mode(draft: Draft, mode: int, channel: int | None = None) -> None:
 def paste_ranges_edit(show: Show, args: PasteRanges, _: NewId) -> Edit:
     draft = _of(show, args.id)
     _required_mode(draft, args.mode, args.channel)
-    pasted = paste_ranges(draft, args.mode, args.channel, args.text[:200_000])
+    pasted = paste_ranges(draft, args.mode, args.channel, args.text)
     return _pasted(show, args.id, pasted, "Paste ranges")
 
 
 def paste_channels_edit(show: Show, args: PasteChannels, _: NewId) -> Edit:
     draft = _of(show, args.id)
     _required_mode(draft, args.mode)
-    return _pasted(show, args.id, paste_channels(draft, args.mode, args.text[:200_000]), "Paste channels")
+    return _pasted(show, args.id, paste_channels(draft, args.mode, args.text), "Paste channels")
 
 
 class ReplaceType(Arguments):

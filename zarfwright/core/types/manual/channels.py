@@ -6,8 +6,8 @@ import re
 from dataclasses import dataclass, field, replace
 
 from zarfwright.core.types.manual.names import Named, attribute_of
-from zarfwright.core.types.manual.numbers import cleaned, found_in, without
-from zarfwright.core.types.manual.ranges import ManualTable, read_ranges
+from zarfwright.core.types.manual.numbers import LINE_MOST, cleaned, found_in, only_words_of, too_much, without
+from zarfwright.core.types.manual.ranges import SAID, ManualTable, read_ranges
 
 SLOT_MAX = 512
 _NUMBERED = re.compile(
@@ -15,7 +15,30 @@ _NUMBERED = re.compile(
     re.IGNORECASE,
 )
 _JOINED = re.compile(r"(?i)\b(16|24|32)[\s-]?bit\b")
-_HEADER = re.compile(r"(?i)^\W*(ch\w*|dmx|no\.?|slot|function|value|description|name|mode|parameter|range|percent|attribute|default|hex\w*|dec\w*|effect|feature|bits?|\W)+\W*$")  # fmt: skip
+_LISTED = re.compile(r"[(:\[]\s*([^()\[\]]+?)\s*[)\]]?$")
+_BYTES = re.compile(r"(?i)\b(16|24|32)[\s-]?bit\b|\bfine\b|\bcoarse\b|\bmsb\b|\blsb\b")
+_HEADER = frozenset(
+    [
+        "dmx",
+        "no",
+        "slot",
+        "function",
+        "value",
+        "values",
+        "description",
+        "name",
+        "mode",
+        "parameter",
+        "range",
+        "percent",
+        "attribute",
+        "default",
+        "effect",
+        "feature",
+        "bit",
+        "bits",
+    ]
+)
 
 
 @dataclass(frozen=True)
@@ -82,20 +105,27 @@ def read_channels(text: str, defaults: dict[str, tuple[float, float]] | None = N
         line = cleaned(raw)
         if not line.strip():
             continue
+        if why := too_much(line):
+            # One-line tables are broken up by their signs; what is too much then is left there.
+            if len(line) > LINE_MOST or not opened:
+                left.append((number, line.strip()[:SAID], why))
+            else:
+                opened[-1].lines.append(raw)
+            continue
         expected = max(opened[-1].slots) + 1 if opened else 1
         begun = _begins(line, expected)
         if begun is not None:
             slots, rest = begun
             name, ranges = _parted(rest)
             opened.append(_Open(slots, name, number, [ranges] if ranges else []))
-        elif _HEADER.match(without(line, [])) and not found_in(line):
+        elif only_words_of(without(line, []), _HEADER, ("ch", "hex", "dec")) and not found_in(line):
             continue
         elif opened:
             opened[-1].lines.append(raw)
         else:
             left.append((number, line.strip(), "it stands before the first channel"))
     channels: list[ManualChannel] = []
-    for one in opened:
+    for one in (part for whole in opened for part in _taken_apart(whole)):
         made = _channel(one, defaults or {})
         joined = _join(channels, made)
         if joined is not None:
@@ -103,6 +133,28 @@ def read_channels(text: str, defaults: dict[str, tuple[float, float]] | None = N
         else:
             channels.append(made)
     return ManualList(tuple(channels), tuple(left))
+
+
+def _taken_apart(one: _Open) -> list[_Open]:
+    """`3-5 Pixel 1 (red, green, blue)`: as many things as there are slots are a channel each."""
+    if len(one.slots) < 2:
+        return [one]
+    inside = _LISTED.search(one.words)
+    said, before = (inside[1], one.words[: inside.start()]) if inside else (one.words, "")
+    parts = [part.strip() for part in re.split(r"[,;/+&]|\band\b", said) if part.strip()]
+    letters = len(parts) == 1 and re.fullmatch(r"[rgbwa]+", parts[0], re.IGNORECASE) is not None
+    if letters:
+        parts = list(parts[0])
+    named = [attribute_of(part) for part in parts]
+    if len(parts) != len(one.slots) or not all(n.known and not n.fine for n in named):
+        return [one]
+    # `Pan/Tilt speed` is one thing.
+    if not inside and not letters and attribute_of(one.words).attribute not in {n.attribute for n in named}:
+        return [one]
+    return [
+        _Open([slot], f"{before} {part}".strip(), one.line, list(one.lines))
+        for slot, part in zip(one.slots, parts, strict=True)
+    ]
 
 
 def _channel(one: _Open, defaults: dict[str, tuple[float, float]]) -> ManualChannel:
@@ -114,6 +166,8 @@ def _channel(one: _Open, defaults: dict[str, tuple[float, float]]) -> ManualChan
         "\n".join(one.lines), named.attribute, len(one.slots), defaults.get(named.attribute, (0.0, 1.0))
     )
     doubt = "" if named.known else "what this channel does was not understood"
+    if len(one.slots) > 2 and not doubt and not _BYTES.search(one.words):
+        doubt = f"it takes {len(one.slots)} slots, and was taken as one of {8 * len(one.slots)} bits"
     return ManualChannel(tuple(one.slots), one.words, named, table, one.line, doubt)
 
 

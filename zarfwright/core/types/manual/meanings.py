@@ -49,6 +49,11 @@ _UNIT = {
     "hz": rf"{NUMBER}\s*(?:hz|fps|flashes(?: per second)?|/s)", "rpm": rf"{NUMBER}\s*(?:rpm|r/min)",
     "deg": rf"[-+]?{NUMBER}\s*(?:°|deg(?:rees?)?)", "k": rf"{NUMBER}\s*(?:k\b|kelvin)", "bpm": rf"{NUMBER}\s*bpm",
 }  # fmt: skip
+_EITHER_WAY = re.compile(r"(?:±|\+\s*/\s*-|\+-)\s*(\d+(?:[.,]\d+)?)")
+_SIGNED = re.compile(
+    r"(?<![\w.,])([-+]?\d+(?:[.,]\d+)?)\s*(?:°|deg(?:rees?)?)?\s*(?:to|>|\.\.+|/|-)\s*([-+]?\d+(?:[.,]\d+)?)"
+)
+"""`-270° to +270°`: two ends, one of them with a sign."""
 _PAIR = re.compile(r"([-+]?\d+(?:[.,]\d+)?)\s*(?:hz|rpm|°|deg(?:rees?)?|k|%|bpm|fps)?\s*(?:to|>|-|\.\.)\s*([-+]?\d+(?:[.,]\d+)?)\s*(hz|rpm|r/min|°|deg(?:rees?)?|k\b|%|bpm|fps)", re.I)  # fmt: skip
 
 
@@ -65,6 +70,22 @@ def values_in(text: str, unit: str) -> tuple[float, float] | None:
     if len(single) == 2:
         return _number(single[0]), _number(single[1])
     return (_number(single[0]), _number(single[0])) if single else None
+
+
+def turn_in(text: str) -> tuple[float, float] | None:
+    """From where to where a head turns, in degrees: as it is written where a sign or two ends say it; a whole angle
+    lies half on either side."""
+    both = _EITHER_WAY.search(text)
+    if both is not None:
+        return -_number(both[1]), _number(both[1])
+    ends = _SIGNED.search(text)
+    if ends is not None and any(end[0] in "+-" for end in ends.groups()):
+        return _number(ends[1]), _number(ends[2])
+    said = values_in(text, "deg")
+    if said is None:
+        return None
+    half = (said[1] - said[0] or abs(said[1])) / 2
+    return -half, half
 
 
 def _speed(text: str, slow: float, fast: float) -> tuple[float, float]:
@@ -189,12 +210,11 @@ def _iris(text: str) -> Meaning | None:
 
 def _plain(text: str, attribute: str, default: tuple[float, float]) -> Meaning | None:
     """A channel that does one thing over a range."""
-    unit = {"Zoom": "deg", "Pan": "deg", "Tilt": "deg", "CTO": "k", "CTC": "k", "CTB": "k"}.get(attribute)
-    said = values_in(text, unit) if unit else None
+    unit = {"Zoom": "deg", "CTO": "k", "CTC": "k", "CTB": "k"}.get(attribute)
+    turns = attribute in ("Pan", "Tilt")
+    said = turn_in(text) if turns else values_in(text, unit) if unit else None
     if said:
-        # Manuals give the whole angle of pan and tilt: half of it lies on either side.
-        half = (abs(said[1] - said[0]) or abs(said[1])) / 2
-        return Meaning(attribute, *((-half, half) if attribute in ("Pan", "Tilt") else said))
+        return Meaning(attribute, *said)
     low, high = OPEN_FIRST.get(attribute, default)
     if _STROBE.search(text):
         pulse = re.search(r"(?i)\b(clos|open)", text)

@@ -72,11 +72,11 @@ _CELL = re.compile(r"(?i)\b(?:pixel|cell|led|zone|segment|section|ring|head|px|a
 def attribute_of(words: str) -> Named:
     """What a channel of these words does. Where nothing fits: NoFeature, and not `known`."""
     text = re.sub(r"\s+", " ", words).strip(" .:-")
-    match = _CELL.search(text)
-    cell = next((int(group) for group in match.groups() if group), None) if match else None
     fine = _FINE.search(text)
     level = 0 if fine is None else 2 if fine[1] else 1
     plain = _FINE.sub(" ", text).strip(" ()-")
+    match = _CELL.search(plain)
+    cell = next((int(group) for group in match.groups() if group), None) if match else None
     if match and re.match(r"(?i)[a-z]+\s*#?\d", match[0]):
         # The number is the cell's: the rest says what the channel does.
         plain = re.sub(r"#?\d{1,3}", " ", plain).strip()

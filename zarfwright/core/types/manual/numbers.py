@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 DECIMAL, HEX, PERCENT = "decimal", "hex", "percent"
 _DASHES = str.maketrans({"–": "-", "—": "-", "−": "-", "‑": "-", "‐": "-", "‒": "-", "→": ">", "\u00a0": " ", "\u2009": " ",
                          "\u202f": " ", "…": "..", "⋯": "..", "～": "-", "~": "-", "º": "°", "％": "%"})  # fmt: skip
 _FOOTNOTE_MARKS = re.compile(r"[¹²³⁴⁵⁶⁷⁸⁹⁰†‡]|\*+(?=\s|$|[|\t)])|(?<=[a-zA-Z])\*+|\[\d\]")
+_WIDE = re.compile(r"[ \f\v]{9,}")
 _HEX_NUMBER = r"(?:0[xX][0-9a-fA-F]{1,4}|\$[0-9a-fA-F]{1,4}|[0-9A-F]{2,4}h|\d[0-9a-fA-F]{1,3}[hH])"
 _BARE_HEX = r"[0-9a-fA-F]{2}(?:[0-9a-fA-F]{2})?"
 _JOIN = r"\s*(?:-|\.\.+|>|to|bis|thru|through)\s*"
@@ -41,7 +44,7 @@ class Found:
 def cleaned(line: str) -> str:
     """A line with one kind of dash and blank, without footnote marks."""
     plain = line.translate(_DASHES)
-    return _FOOTNOTE_MARKS.sub(" ", plain).strip("\r\n")
+    return _WIDE.sub(" " * 8, _FOOTNOTE_MARKS.sub(" ", plain)).strip("\r\n")
 
 
 def _hex(text: str) -> int:
@@ -52,7 +55,8 @@ def _share(text: str) -> float:
     return float(text.replace(",", "."))
 
 
-def found_in(line: str, bare_hex: bool = False) -> list[Found]:
+@lru_cache(maxsize=2000)
+def found_in(line: str, bare_hex: bool = False) -> tuple[Found, ...]:
     """All that may be a range of DMX values in a cleaned line, those with a unit behind them left out."""
     found: list[Found] = []
     for match in (_BARE if bare_hex else _PATTERNS[HEX]).finditer(line):
@@ -68,10 +72,31 @@ def found_in(line: str, bare_hex: bool = False) -> list[Found]:
             continue
         low, high = float(match[1]), float(match[2] or match[1])
         found.append(Found(DECIMAL, low, high, match.start(), match.end(), match[2] is not None))
-    return [one for one in found if one.low <= one.high]
+    return tuple(one for one in found if one.low <= one.high)
 
 
-def without(line: str, taken: list[Found]) -> str:
+LINE_MOST = 2000
+"""Letters of a line that is looked at."""
+NUMBERS_MOST = 24
+"""Numbers of a row: ten columns of ranges have fewer. What has more is no row, and would be looked at for ever."""
+
+
+def too_much(line: str) -> str:
+    """Why a line is no row of a table, where it is none because of how much it holds."""
+    if len(line) > LINE_MOST:
+        return f"the line has more than {LINE_MOST} letters: break it into rows"
+    if len(re.findall(r"\d+", line)) > NUMBERS_MOST:
+        return f"it has more than {NUMBERS_MOST} numbers: break it into rows"
+    return ""
+
+
+def only_words_of(line: str, words: frozenset[str], begins: tuple[str, ...] = ()) -> bool:
+    """Whether a line has nothing but some words, as the heads of columns have, or words that begin like some."""
+    found = re.findall(r"[a-z0-9]+", line.lower())
+    return bool(found) and all(one in words or (begins and one.startswith(begins)) for one in found)
+
+
+def without(line: str, taken: Sequence[Found]) -> str:
     """The line's words, with the ranges cut out and columns parted by single blanks."""
     kept = list(line)
     for one in taken:
@@ -79,4 +104,5 @@ def without(line: str, taken: list[Found]) -> str:
     text = re.sub(r"[|\t;]+", " ", "".join(kept))
     text = re.sub(r"\(\s*\)|\[\s*\]", " ", text)
     text = re.sub(r"\s+", " ", text).strip()
-    return re.sub(r"^[-:=,.>•·/]+\s*|\s*[-:=,>/|]+$", "", text).strip()
+    # A dash before a number is its sign.
+    return re.sub(r"^(?:[:=,>.•·/]|-(?!\d))+\s*|\s*[-:=,>/|]+$", "", text).strip()

@@ -8,9 +8,57 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from zarfwright.core.types.manual.meanings import Meaning, meaning_of
-from zarfwright.core.types.manual.numbers import DECIMAL, HEX, PERCENT, Found, cleaned, found_in, without
+from zarfwright.core.types.manual.numbers import (
+    DECIMAL,
+    HEX,
+    LINE_MOST,
+    PERCENT,
+    Found,
+    cleaned,
+    found_in,
+    only_words_of,
+    too_much,
+    without,
+)
 
-_HEADER = re.compile(r"(?i)^\W*(dmx|value|range|function|description|channel|colou?r|gobo|hex|dec|ch\b|from|to|decimal|hex|percent|effect|setting|feature|no\.?|#|%|\W|values?|and|of|bits?)+\W*$")  # fmt: skip
+_HEADER = frozenset(
+    [
+        "dmx",
+        "value",
+        "values",
+        "range",
+        "ranges",
+        "function",
+        "functions",
+        "description",
+        "channel",
+        "channels",
+        "color",
+        "colour",
+        "gobo",
+        "hex",
+        "dec",
+        "ch",
+        "from",
+        "to",
+        "decimal",
+        "percent",
+        "effect",
+        "setting",
+        "feature",
+        "no",
+        "and",
+        "of",
+        "bit",
+        "bits",
+    ]
+)
+AHEAD = 60
+"""Letters after a sign that parts ranges, in which the next range stands if there is one."""
+ROWS_MOST = 1000
+"""Rows of one channel's table: it has 256 values, and some are told in two lines."""
+SAID = 60
+"""Letters of a line that was left, as it is told."""
 _FOOTNOTE = re.compile(r"(?i)^\s*(\*|†|‡|note\b|n\.b\.|\(\d\)\s|\[\d\]\s|remark|see\b|default\b|page\b|\d\)\s+[a-z])")
 _SPLIT_RANGES = re.compile(
     r"\s*(?:/|;|,|•|\|\||\u2022)\s*(?=(?:0[xX][0-9a-fA-F]+|\$?[0-9a-fA-F]{1,3}[hH]?|\d{1,5}(?:[.,]\d+)?\s?%?)\s*(?:-|\.\.+|to)\s*\$?[0-9a-fA-Fx]{1,6}[hH%]?)"
@@ -59,14 +107,24 @@ def split_lines(text: str) -> tuple[list[tuple[int, str]], list[tuple[int, str, 
             left.append((number, cleaned(line).strip(), "a footnote"))
             continue
         rest, start = cleaned(line), 0
+        if len(rest) > LINE_MOST:
+            left.append((number, rest.strip()[:SAID], too_much(rest)))
+            continue
         for match in _SPLIT_RANGES.finditer(rest):
             # `pulse, 1-10 Hz` is one piece: what follows is no range of values.
-            ahead = [one for one in found_in(rest[match.end() :]) if one.start == 0]
+            ahead = [one for one in found_in(rest[match.end() : match.end() + AHEAD]) if one.start == 0]
             if ahead:
                 pieces.append((number, rest[start : match.start()]))
                 start = match.end()
         pieces.append((number, rest[start:]))
-    return [(number, piece) for number, piece in pieces if piece.strip()], left
+    rows: list[tuple[int, str]] = []
+    for number, piece in pieces:
+        why = too_much(piece) if len(rows) < ROWS_MOST else f"a channel has no more than {ROWS_MOST} rows"
+        if why:
+            left.append((number, piece.strip()[:SAID], why))
+        elif piece.strip():
+            rows.append((number, piece))
+    return rows, left
 
 
 def _candidates(pieces: Sequence[tuple[int, str]], base: str, bare: bool, last: bool) -> list[Found | None]:
@@ -134,9 +192,7 @@ def _rows(
             rows.append(_Row(number, found.low, found.high, without(piece, [found, *others]), heading))
             continue
         words = without(piece, [])
-        if _HEADER.match(words):
-            continue
-        if not re.search(r"[A-Za-z]", words):
+        if only_words_of(words, _HEADER) or not re.search(r"[A-Za-z]", words):
             continue
         elif rows and (words[0].islower() or words[0] in "(-" or rows[-1].words.endswith((",", " to", "-", "("))):
             rows[-1] = replace(rows[-1], words=f"{rows[-1].words} {words}".strip())
