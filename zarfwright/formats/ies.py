@@ -72,6 +72,14 @@ def _tilt(said: str, values: Floats, file_name: str) -> tuple[int, list[Oddity]]
     return 0, []
 
 
+def _require_light(candela: Floats, file_name: str) -> None:
+    """Raises FormatError where these are the candela of no lamp."""
+    if candela.max() > CANDELA_MOST:
+        raise FormatError(f"{file_name} gives {candela.max():.3g} candela, more than any lamp: it is damaged.")
+    if candela.max() <= 0:
+        raise FormatError(f"{file_name} gives no light in any direction.")
+
+
 def read_ies(data: bytes, file_name: str) -> tuple[Web, list[Oddity]]:
     """Read an IES file: candela with all its multipliers in them. Raises FormatError when it cannot be used."""
     if len(data) > BYTES_MAX:
@@ -100,10 +108,7 @@ def read_ies(data: bytes, file_name: str) -> tuple[Web, list[Oddity]]:
     candela = values[at : at + vertical * horizontal].reshape(horizontal, vertical) * head[2] * head[10] * head[11]
     if np.any(np.diff(gamma) <= 0) or np.any(np.diff(phi) <= 0) or np.any(candela < 0):
         raise FormatError(f"{file_name}: its angles do not rise, or its candela are below zero.")
-    if candela.max() > CANDELA_MOST:
-        raise FormatError(f"{file_name} gives {candela.max():.3g} candela, more than any lamp: it is damaged.")
-    if candela.max() <= 0:
-        raise FormatError(f"{file_name} gives no light in any direction.")
+    _require_light(candela, file_name)
     whole, mirrored = _whole_turn(phi, candela, file_name)
     if head[0] > 0 and head[1] > 0:
         web = Web(np.radians(gamma), np.radians(whole), mirrored)
