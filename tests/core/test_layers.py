@@ -57,3 +57,51 @@ def test_layers_that_cannot_be_are_refused_and_empty_ones_are_told(bench):
     assert bench.do("set layer", id=scenery, locked=True).sentence == "Lock the layer Set"
     said = [finding.text for finding in findings(bench.show) if finding.step == "site"]
     assert "The layer Set is empty: put something on it, or remove it." in said
+
+
+def test_locked_holds_by_every_way_and_the_refusal_says_where_to_let_go(bench):
+    truss = bench.made("add truss", length="8m")
+    rig = new_layer(bench, "Rig")
+    lamps = list(bench.do("place along rail", structure=truss, type="dunlin", count="3", first_number="1").select)
+    own = bench.made("add deck", x="SL 5")
+    bench.do("activate layer", id=None)
+    free = bench.made("add deck")
+    other = new_layer(bench, "Other")
+    bench.do("activate layer", id=None)
+    bench.do("to layer", ids=[truss], layer=other)
+    bench.do("set layer", id=rig, locked=True)
+    before = bench.show
+    for kind, args in (
+        ("set field", {"ids": [lamps[0]], "field": "purpose", "text": "Back"}),
+        ("set cells", {"cells": [{"id": lamps[1], "field": "number", "text": "9"}]}),
+        ("remove", {"ids": lamps[:1]}),
+        # Its lamps would be in mid-air.
+        ("remove", {"ids": [truss]}),
+        ("move", {"ids": [free, own], "by": [1, 0, 0]}),
+        ("arrange", {"ids": lamps, "guide": "line", "reverse": True}),
+        ("number", {"ids": lamps, "start": "20"}),
+        ("address", {"ids": lamps, "start": "1.1"}),
+        ("swap type", {"ids": lamps, "type": "heron"}),
+        ("to layer", {"ids": lamps, "layer": other}),
+        ("to layer", {"ids": [free], "layer": rig}),
+        ("remove layer", {"id": rig}),
+        ("move datums", {"x": "1m", "y": "0"}),
+    ):
+        with pytest.raises(JobError, match=r"on the layer Rig, which is locked: unlock it in Site, Layers, first"):
+            bench.do(kind, **args)
+    assert bench.show is before
+    # What they show is not what is built.
+    bench.do("aim at", ids=lamps, point=[0, 3, 1])
+    bench.do("hold values", ids=lamps, values={"dimmer": 1.0})
+    bench.do("release", ids=lamps)
+    # The truss is not locked: it goes, and what hangs on it goes along.
+    bench.do("move", ids=[truss], by=[1, 0, 0])
+    bench.do("set layer", id=rig, locked=False)
+    bench.do("set field", ids=[lamps[0]], field="purpose", text="Back")
+
+
+def test_nothing_lands_on_a_locked_layer(bench):
+    rig = new_layer(bench, "Rig")
+    bench.do("set layer", id=rig, locked=True)
+    with pytest.raises(JobError, match="Deck 1 is on the layer Rig, which is locked"):
+        bench.do("add deck")

@@ -232,3 +232,19 @@ def test_cells_pasted_are_one_edit_all_of_them_or_none(bench, truss):
     with pytest.raises(JobError, match="Fixture 2, along: "):
         bench.do("set cells", cells=[*cells[:1], {"id": ids[1], "field": "along", "text": "99m"}])
     assert bench.show is before
+
+
+def test_arm_and_drop_are_read_as_they_are_typed(bench, truss):
+    place = {"type": "heron", "structure": truss, "rail": "lower right", "along_m": 2.0}
+    lamp = bench.made("place one", **place, out="18in", drop="1ft 6in")
+    hang = bench.body(lamp).hang
+    assert (hang.out_m, hang.drop_m) == (pytest.approx(0.4572), pytest.approx(0.4572))
+    with pytest.raises(JobError, match="is not a length") as wrong:
+        bench.do("place one", **place, out="a bit")
+    assert wrong.value.field == "out"
+
+
+def test_a_sentence_says_that_the_order_was_turned_round(bench, truss):
+    ids = hang(bench, truss, 3, first_number="1")
+    assert bench.do("arrange", ids=ids, guide="line", reverse=True).sentence.endswith(", reversed")
+    assert "reversed" not in bench.do("arrange", ids=ids, guide="line").sentence

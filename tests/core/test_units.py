@@ -85,3 +85,16 @@ def test_angles_and_counts():
     for text in ("0", "1.5", "many", "-3", "999999999999"):
         with pytest.raises(JobError, match="whole number"):
             parse_count(text)
+
+
+@pytest.mark.parametrize(
+    ("text", "quantity", "wanted"),
+    [
+        ("+1.5", "length", 11.5), ("-1.5", "length", 8.5), ("=-4", "length", -4), ("SR 4", "length", -4),
+        ("-=1.5", "length", 8.5), ("+= 50cm", "length", 10.5), ("−2", "length", 8), ("4", "length", 4),
+        ("-30", "angle", -30), ("+30", "angle", 30), ("+=30", "angle", 40), ("-=30", "angle", -20),
+        ("=-5", "angle", -5), ("-=-5", "angle", 15), ("-20 to 20", "angle", 0),
+    ],
+)  # fmt: skip
+def test_a_sign_changes_a_length_and_belongs_to_an_angle(text, quantity, wanted):
+    assert parse_typed(text, quantity, "metric", "x").values([10.0]) == [pytest.approx(wanted)]

@@ -5,33 +5,56 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.scene import eye_of, people_of
 from zarfwright.core.show import Item, Show
 from zarfwright.core.site.figures import eye_height_m
-from zarfwright.core.site.things import Crowd, Figure
+from zarfwright.core.site.things import Crowd, Deck, Figure
 from zarfwright.core.space import Vec
 
 
 @dataclass(frozen=True)
 class Seat:
-    """A place to look from: whose it is, what it is called in its block, and where the eyes are (metres, show)."""
+    """A place to look from: whose it is, what it is called in its block, where the eyes are and what they look at
+    (metres, show)."""
 
     id: str
     name: str
     group: str
     eye: Vec
+    target: Vec
 
 
-def _of_crowd(item: Item, crowd: Crowd) -> Iterator[Seat]:
+FACES_M = 1.5
+"""How high above what people stand on one looks."""
+
+
+def looked_at(show: Show) -> Vec:
+    """What the show is looked at by: the middle of its largest deck, as high as faces on it; without one, of what
+    hangs, above the floor."""
+    decks = [body for item, body in show.bodies(Deck) if not show.hidden(item)]
+    if decks:
+        stage = max(decks, key=lambda deck: deck.width_m * deck.depth_m)
+        x, y, z = stage.position
+        return (x, y, z + stage.height_m + FACES_M)
+    places = [clamp_placement(show, body).position for item, body in show.fixtures() if not show.hidden(item)]
+    if not places:
+        return (0.0, 0.0, FACES_M)
+    return (sum(p[0] for p in places) / len(places), sum(p[1] for p in places) / len(places), FACES_M)
+
+
+def _of_crowd(item: Item, crowd: Crowd, middle: Vec) -> Iterator[Seat]:
     who = people_of(crowd)
     counted: dict[int, int] = {}
+    # Whoever was told what to look at looks there.
+    at = middle if crowd.target is None else (*crowd.target, middle[2])
     for i in range(who.count):
         row = int(who.rows[i])
         counted[row] = counted.get(row, 0) + 1
         name = f"Row {row}, seat {counted[row]}" if row else f"Standing, {i + 1}"
         x, y, z = who.places[i].tolist()
         eye = (x, y, z + eye_height_m(who.poses[i], float(who.heights_m[i])))
-        yield Seat(f"{item.id}/{i + 1}", name, item.name, eye)
+        yield Seat(f"{item.id}/{i + 1}", name, item.name, eye, at)
 
 
 def seats(show: Show) -> list[Seat]:
@@ -40,10 +63,11 @@ def seats(show: Show) -> list[Seat]:
     A place stays in the list when its person is left out of the picture: a seat may be empty and still be sold.
     """
     found: list[Seat] = []
+    middle = looked_at(show)
     for item in (*show.of_kind("figure"), *show.of_kind("crowd")):
         body = item.body
         if isinstance(body, Figure) and body.pose == "sitting":
-            found.append(Seat(item.id, body.name, body.group, eye_of(body)))
+            found.append(Seat(item.id, body.name, body.group, eye_of(body), middle))
         elif isinstance(body, Crowd):
-            found.extend(_of_crowd(item, body))
+            found.extend(_of_crowd(item, body, middle))
     return found

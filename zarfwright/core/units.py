@@ -210,16 +210,21 @@ def _one(text: str, quantity: str, system: str, axis: str | None) -> float:
 
 
 def parse_typed(text: str, quantity: str = "length", system: str = "metric", axis: str | None = None) -> Typed:
-    """Read a field that may be relative (`+1.5`, `-1.5`), spread (`-4.2 to 7`) or absolute (`4`, `=-4`, `SR 4`).
+    """Read a field that may be relative, spread (`-4.2 to 7`) or absolute (`4`, `=-4`, `SR 4`).
 
-    `quantity` is length or angle; `axis` (x, y, z) lets the sides of the stage be named. Metres or degrees.
-    Raises JobError.
+    `quantity` is length or angle; `axis` (x, y, z) lets the sides of the stage be named. A length is relative with `+`
+    or `-` before it; an angle is what it says, for many are negative, and relative with `+=` or `-=`. Metres or
+    degrees. Raises JobError.
     """
     body = text.strip()
+    change = re.match(r"^([-+−])=\s*(.+)$", body)
+    if change is not None:
+        step = _one(f"{change[1]}({change[2]})", quantity, system, None)
+        return Typed(step, step, relative=True)
     ends = re.split(r"\s+to\s+", body)
     if len(ends) == 2:
         return Typed(_one(ends[0].lstrip("="), quantity, system, axis), _one(ends[1], quantity, system, axis))
-    if body[:1] in ("+", "-", "−") and len(body) > 1:
+    if body[:1] in ("+", "-", "−") and len(body) > 1 and quantity == "length":
         step = _one(body, quantity, system, None)
         return Typed(step, step, relative=True)
     value = _one(body[1:] if body[:1] == "=" else body, quantity, system, axis)

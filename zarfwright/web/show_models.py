@@ -264,6 +264,7 @@ class Seat(BaseModel):
     name: str
     group: str
     eye: Vec3
+    target: Vec3
 
 
 class History(RootModel[list[HistoryEntry]]):

@@ -35,7 +35,7 @@ from zarfwright.core.edits import (
     starting,
     underlay,
 )
-from zarfwright.core.edits.base import Arguments, Around, Call, Edit, Long, Needs, NewId
+from zarfwright.core.edits.base import Arguments, Around, Call, Edit, Long, Needs, NewId, require_unlocked
 from zarfwright.core.errors import JobError
 from zarfwright.core.plain import no_number, said_of
 from zarfwright.core.show import Show
@@ -50,6 +50,8 @@ class Kind:
     """From the show, the arguments and a maker of ids; with the answers as well where there is something long."""
     needs: Needs[Any] | None = None
     long: Long[Any] | None = None
+    by_hand: bool = False
+    """It only holds or plays what things show: what is built stays as it is, so locked layers do not mind."""
 
 
 EDITS: dict[str, Kind] = {
@@ -103,15 +105,15 @@ EDITS: dict[str, Kind] = {
     "set pivot": Kind(carrying.SetPivot, carrying.set_pivot),
     "add label style": Kind(labelling.AddLabelStyle, labelling.add_label_style),
     "set label style": Kind(labelling.SetLabelStyle, labelling.set_label_style),
-    "aim at": Kind(aiming.AimAt, aiming.aim_at, aiming.needs_heads),
-    "hold values": Kind(aiming.HoldValues, aiming.hold_values),
-    "release": Kind(aiming.Release, aiming.release),
+    "aim at": Kind(aiming.AimAt, aiming.aim_at, aiming.needs_heads, by_hand=True),
+    "hold values": Kind(aiming.HoldValues, aiming.hold_values, by_hand=True),
+    "release": Kind(aiming.Release, aiming.release, by_hand=True),
     "number": Kind(patching.Number, patching.number),
     "address": Kind(patching.Address, patching.address),
     "unpatch": Kind(patching.Unpatch, patching.unpatch),
     "keep look": Kind(keeping.KeepLook, keeping.keep_look, keeping.needs_values),
     "update look": Kind(keeping.UpdateLook, keeping.update_look, keeping.needs_values),
-    "play look": Kind(keeping.PlayLook, keeping.play_look),
+    "play look": Kind(keeping.PlayLook, keeping.play_look, by_hand=True),
     "add layer": Kind(layering.AddLayer, layering.add_layer),
     "set layer": Kind(layering.SetLayer, layering.set_layer),
     "isolate layer": Kind(layering.IsolateLayer, layering.isolate_layer),
@@ -160,6 +162,8 @@ class Prepared:
     def on(self, show: Show, new_id: NewId) -> Edit:
         """Work it out on a show, which may be a later one. Raises JobError, with the field at fault."""
         edit = self._worked_out(self.files_into(show), new_id)
+        if not self.kind.by_hand:
+            require_unlocked(show, edit.changes)
         for change in edit.changes:
             # Numbers come in finite; what is worked out of them has to be, too, or the file could not be read again.
             if change.after is not None and (where := no_number(change.after.body)) is not None:

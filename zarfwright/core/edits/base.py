@@ -13,6 +13,7 @@ from zarfwright.core.errors import JobError
 from zarfwright.core.kinds import KINDS, Body
 from zarfwright.core.mesh import MeshFile
 from zarfwright.core.plain import NAME_MOST, TEXT_MOST
+from zarfwright.core.settings import Layer
 from zarfwright.core.show import Change, Item, Show
 from zarfwright.core.types.model import FixtureType
 from zarfwright.core.units import parse_length, parse_typed
@@ -158,6 +159,21 @@ def listed(show: Show, ids: Iterable[str], noun: str = "thing") -> str:
     kinds = {item.kind for item in items}
     word = kinds.pop() if len(kinds) == 1 else noun
     return f"{len(items)} {word}{'es' if word.endswith('s') else 's'}"
+
+
+def require_unlocked(show: Show, changes: Iterable[Change]) -> None:
+    """Raises JobError where something would be changed, removed or put that is on a locked layer."""
+    held: dict[str, list[Item]] = {}
+    for change in changes:
+        for item in (change.before, change.after):
+            layer = show.items.get(item.layer) if item is not None and item.layer else None
+            if item is not None and layer is not None and isinstance(layer.body, Layer) and layer.body.locked:
+                held.setdefault(layer.id, []).append(item)
+                break
+    for layer_id, items in held.items():
+        layer = show.items[layer_id]
+        what = f"{items[0].name} is" if len(items) == 1 else f"{len(items)} things of this are"
+        raise JobError(f"{what} on the layer {layer.name}, which is locked: unlock it in Site, Layers, first.")
 
 
 def require_some(ids: list[str], what: str) -> None:

@@ -235,7 +235,8 @@ def _said(show: Show, args: Arrange, items: list[Item], goals: _Goals) -> str:
     apart = ""
     if len(steps) and float(steps.max() - steps.min()) < 1e-6:
         apart = f", {format_length(float(steps.mean()), show.settings.system)} apart"
-    return f"Arrange {listed(show, [item.id for item in items])} {_where(show, args)}{apart}"
+    reversed_ = ", reversed" if args.reverse else ""
+    return f"Arrange {listed(show, [item.id for item in items])} {_where(show, args)}{apart}{reversed_}"
 
 
 def arrange(show: Show, args: Arrange, _: NewId) -> Edit:

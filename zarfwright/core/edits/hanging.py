@@ -74,8 +74,8 @@ def place_along_rail(show: Show, args: PlaceAlongRail, new_id: NewId) -> Edit:
                 args.side,
                 args.about_rail_deg,
                 on_slopes=args.on_slopes,
-                out_m=_signed(show, args.out, "out"),
-                drop_m=_signed(show, args.drop, "drop"),
+                out_m=signed(show, args.out, "out"),
+                drop_m=signed(show, args.drop, "drop"),
                 clamps=parse_count(args.clamps, 1, 4),
             ),
             number=first + i if first is not None else None,
@@ -92,7 +92,7 @@ def place_along_rail(show: Show, args: PlaceAlongRail, new_id: NewId) -> Edit:
     )
 
 
-def _signed(show: Show, text: str, field: str) -> float:
+def signed(show: Show, text: str, field: str) -> float:
     """A length that may be negative. Raises JobError naming the field."""
     plain = text.strip()
     if plain.lstrip("+-") in ("", "0"):

@@ -12,7 +12,7 @@ from zarfwright.core.dmx.features import FEATURES, drives_of
 from zarfwright.core.dmx.rows import beam_keys, fixture_of
 from zarfwright.core.edits.aiming import chosen_fixtures
 from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, listed, made
-from zarfwright.core.edits.hanging import type_and_mode
+from zarfwright.core.edits.hanging import signed, type_and_mode
 from zarfwright.core.errors import JobError
 from zarfwright.core.patch import occupied, overlaps
 from zarfwright.core.rig.hang import clamp_placement, hang_rail
@@ -55,8 +55,9 @@ class PlaceOne(Arguments):
     along_m: float = 0.0
     side: Side = "under"
     on_slopes: Literal["follow", "plumb"] = "follow"
-    out_m: float = 0.0
-    drop_m: float = 0.0
+    out: str = "0"
+    drop: str = "0"
+    """Of the arm and of the drop pipe, as typed."""
     position: Vec3 = (0.0, 0.0, 0.0)
     normal: Vec3 = (0.0, 0.0, 1.0)
     number: str = ""
@@ -72,9 +73,8 @@ def place_one(show: Show, args: PlaceOne, new_id: NewId) -> Edit:
         truss = show.body(args.structure, Truss)
         rail = rail_of(truss, args.rail)
         along = min(max(args.along_m, 0.0), rail.length_m)
-        hang = Hang(
-            args.structure, args.rail, along, args.side, on_slopes=args.on_slopes, out_m=args.out_m, drop_m=args.drop_m
-        )
+        out, drop = signed(show, args.out, "out"), signed(show, args.drop, "drop")
+        hang = Hang(args.structure, args.rail, along, args.side, on_slopes=args.on_slopes, out_m=out, drop_m=drop)
         fixture = replace(plain, hang=hang, unit=_next_unit(show, args.structure))
         said = [f"{format_length(along, system)} from {start_side(truss)}"]
         said += _gaps(show, args.structure, args.rail, along)
