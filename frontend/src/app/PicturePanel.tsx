@@ -1,6 +1,7 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { X } from "lucide-react";
-import { Action, Field, Keys, Level, Progress, Section, Segments, Sign } from "../kit/controls";
+import { Action, Keys, Level, NumberField, Progress, Section, Segments, Sign } from "../kit/controls";
+import { plainNumber } from "../kit/signs";
 import { useDragged } from "../kit/dragged";
 import { type Settings, settings, useShow } from "../show/document";
 import { edit, gesture } from "../show/edits";
@@ -22,17 +23,9 @@ const FOR: Record<StepName | "auto", string> = {
 
 type Numbers = { [K in keyof Settings]: Settings[K] extends number ? K : never }[keyof Settings];
 
-/** `× 2.5` or `0,02`, whatever unit is with it. */
-const readNumber = (text: string): number => Number(text.replace(",", ".").replace(/[^\d.\-e]/g, ""));
-
-/** Change a number of the show; text that is none is refused where it was typed. */
-function put(field: Numbers, read: (text: string) => number = readNumber) {
-  return async (text: string) => {
-    const value = read(text);
-    if (!/\d/.test(text) || !Number.isFinite(value)) throw new Error("Type a number.");
-    await edit("set show", { [field]: value }, { quiet: true });
-  };
-}
+/** Change a number of the show; what cannot be is refused where it was typed. */
+const put = (field: Numbers) => (value: number) => edit("set show", { [field]: value }, { quiet: true });
+const times = (value: number): string => `× ${value}`;
 
 /** `1/50` or `0.02`, in seconds. */
 export function readTime(text: string): number {
@@ -74,20 +67,20 @@ export function PicturePanel() {
         <Box color="dim" fontSize="12px" mb="8px">
           {FOR[wish.step]}
         </Box>
-        <Field label="Keep" value={`${wish.fps} fps`} onCommit={(text) => typed(text, 1, 120, (fps) => setWish({ fps }))} />
-        <Field label="At most" value={`${Math.round(wish.cap * 100)} % busy`} onCommit={(text) => typed(text, 10, 100, (cap) => setWish({ cap: cap / 100 }))} />
+        <NumberField label="Keep" value={wish.fps} write={(fps) => `${fps} fps`} onNumber={(fps) => within(fps, 1, 120, () => setWish({ fps: Math.round(fps) }))} />
+        <NumberField label="At most" value={Math.round(wish.cap * 100)} write={(cap) => `${cap} % busy`} read={(text) => plainNumber(text.replace(/[a-z]/g, ""))} onNumber={(cap) => within(cap, 10, 100, () => setWish({ cap: cap / 100 }))} />
         <SelfTest />
       </Section>
       <ShadowSection />
       <ExposureSection show={show} />
       <Section title="In the air">
-        <Field label="Haze, 1/m" value={String(show.haze_per_m)} onCommit={put("haze_per_m")} />
+        <NumberField label="Haze, 1/m" value={show.haze_per_m} onNumber={put("haze_per_m")} />
         <Level label="Unevenness" value={show.haze_uneven} onMove={(haze_uneven) => gesture("set show", { haze_uneven })} onChange={(haze_uneven) => change({ haze_uneven })} />
-        <Field label="Bloom" value={String(show.bloom)} onCommit={put("bloom")} />
+        <NumberField label="Bloom" value={show.bloom} onNumber={put("bloom")} />
       </Section>
       <Section title="Apart from the show">
-        <Field label="Work light, lx" value={String(show.work_light_lx)} onCommit={put("work_light_lx")} />
-        <Field label="House light, lx" value={String(show.house_light_lx)} onCommit={put("house_light_lx")} />
+        <NumberField label="Work light, lx" value={show.work_light_lx} onNumber={put("work_light_lx")} />
+        <NumberField label="House light, lx" value={show.house_light_lx} onNumber={put("house_light_lx")} />
         <Colour label="Behind, low" value={show.background_low} onMove={(background_low) => gesture("set show", { background_low })} onChange={(background_low) => change({ background_low })} />
         <Colour label="Behind, high" value={show.background_high} onMove={(background_high) => gesture("set show", { background_high })} onChange={(background_high) => change({ background_high })} />
       </Section>
@@ -99,9 +92,9 @@ export function PicturePanel() {
         </Box>
       </Section>
       <Section title="Strength, against the true one">
-        <Field label="Shafts" value={`× ${show.shaft_gain}`} onCommit={put("shaft_gain")} />
-        <Field label="Pools" value={`× ${show.pool_gain}`} onCommit={put("pool_gain")} />
-        <Field label="Lenses" value={`× ${show.body_gain}`} onCommit={put("body_gain")} />
+        <NumberField label="Shafts" value={show.shaft_gain} write={times} onNumber={put("shaft_gain")} />
+        <NumberField label="Pools" value={show.pool_gain} write={times} onNumber={put("pool_gain")} />
+        <NumberField label="Lenses" value={show.body_gain} write={times} onNumber={put("body_gain")} />
         {offScale(show) && (
           <Sign tone="attention" onClick={() => change({ shaft_gain: 1, pool_gain: 1, body_gain: 1 })}>
             Off scale: the picture is not true. Set all three back to 1.
@@ -117,10 +110,9 @@ export function offScale(show: Settings): boolean {
   return show.shaft_gain !== 1 || show.pool_gain !== 1 || show.body_gain !== 1;
 }
 
-function typed(text: string, least: number, most: number, take: (value: number) => void): Promise<void> {
-  const value = Number(text.replace(",", ".").replace(/[^\d.]/g, ""));
+function within(value: number, least: number, most: number, take: () => void): Promise<void> {
   if (!(value >= least && value <= most)) return Promise.reject(new Error(`Type a number from ${least} to ${most}.`));
-  take(Math.round(value));
+  take();
   return Promise.resolve();
 }
 
@@ -136,21 +128,21 @@ function ExposureSection({ show }: { show: Settings }) {
       />
       {show.exposure_kind === "eye" ? (
         <>
-          <Field label="Exposure, EV" value={show.exposure_ev.toFixed(1)} onCommit={put("exposure_ev")} disabled={show.eye_adapts} />
+          <NumberField label="Exposure, EV" value={show.exposure_ev} write={(ev) => ev.toFixed(1)} signs="own" onNumber={put("exposure_ev")} disabled={show.eye_adapts} />
           <Tick label="Locked: looks leave it as it is" checked={show.exposure_locked} onChange={(exposure_locked) => change({ exposure_locked })} />
           <Tick label="The eye adapts" checked={show.eye_adapts} onChange={(eye_adapts) => change({ eye_adapts })} />
         </>
       ) : (
         <>
-          <Field label="ISO" value={String(show.iso)} onCommit={put("iso")} />
-          <Field label="Time" value={writeTime(show.shutter_s)} onCommit={put("shutter_s", readTime)} />
-          <Field label="Aperture, f/" value={String(show.aperture)} onCommit={put("aperture", (text) => Number(text.replace(/^f\/?/i, "").replace(",", ".")))} />
+          <NumberField label="ISO" value={show.iso} onNumber={put("iso")} />
+          <NumberField label="Time" value={show.shutter_s} write={writeTime} read={readTime} onNumber={put("shutter_s")} />
+          <NumberField label="Aperture, f/" value={show.aperture} read={(text) => plainNumber(text.replace(/^f\/?/i, ""))} onNumber={put("aperture")} />
           <Box color="dim" fontSize="12px" mb="6px">
             comes to EV {camera?.ev100.toFixed(1) ?? ""}
           </Box>
         </>
       )}
-      <Field label="White, K" value={String(show.white_k)} onCommit={put("white_k")} />
+      <NumberField label="White, K" value={show.white_k} onNumber={put("white_k")} />
       <Flex gap="6px" mt="8px" aria-label="Start from">
         {(["indoors", "dusk", "day"] as const).map((start) => (
           <Action key={start} flex="1" onClick={() => change({ exposure_start: start })}>

@@ -2,6 +2,7 @@
 import { describe, expect, it, vi } from "vitest";
 
 const { bound, KEYS, written } = await import("./keys");
+const { useGhost } = await import("../show/edits");
 const { usePanes } = await import("../show/panes");
 const { useSelection } = await import("../show/selection");
 
@@ -54,9 +55,18 @@ describe("keys", () => {
     expect(useSelection.getState().selection).toEqual([]);
   });
 
-  it("are all in the list, each once", () => {
-    const named = KEYS.map(([keys]) => keys);
-    expect(new Set(named).size).toBe(named.length);
-    for (const key of ["Ctrl+K", "Z", "W", "E", "L", "M", "B", "Delete", "Escape", "?"]) expect(named).toContain(key);
+  it("are all in the list, in groups of their own, those of a step with it", () => {
+    for (const group of KEYS) expect(new Set(group.keys.map(([keys]) => keys)).size).toBe(group.keys.length);
+    const named = KEYS.flatMap((group) => group.keys.map(([keys]) => keys));
+    for (const key of ["Ctrl+K", "Z", "W", "E", "L", "M", "B", "Delete", "Escape", "?", "Enter", "Backspace", "R"]) expect(named).toContain(key);
+    expect(KEYS.filter((group) => group.steps?.includes("hang")).map((group) => group.title)).toEqual(["Arranging", "Putting by pointing", "Tables"]);
+  });
+
+  it("first leave what is drawn and was not taken", () => {
+    useGhost.setState({ ghost: {} as never });
+    usePanes.setState({ tool: "select" });
+    useSelection.setState({ selection: ["a"] });
+    bound("Escape", "", false)?.act(opens);
+    expect([useGhost.getState().ghost, useSelection.getState().selection]).toEqual([null, ["a"]]);
   });
 });

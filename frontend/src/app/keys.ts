@@ -1,21 +1,22 @@
 import { useEffect, useRef } from "react";
 import type { Tool } from "../stage/data";
+import { belongsTo, enterForm } from "../kit/focus";
 import { leaveShop } from "../shop/state";
 import { leaveArrange, setArrange, takeArrange, useArrange } from "../show/arranging";
 import { settings, useShow } from "../show/document";
-import { leaveDrawing } from "../show/drawing";
-import { edit, redo, undo } from "../show/edits";
+import { leaveDrawing, takeBack, useDrawing } from "../show/drawing";
+import { edit, leaveGhost, redo, undo, useGhost } from "../show/edits";
 import { usePanes } from "../show/panes";
 import { nextLabels, toggleMeasure, togglePicture } from "../show/picture";
 import { letGo } from "../show/put";
 import { goTo, select, useSelection } from "../show/selection";
-import { STEPS } from "../show/types";
+import { type Step, STEPS } from "../show/types";
 import { homeView } from "./views";
 
 interface Binding {
   /** As they are written: `Ctrl+Shift+Z`, `Delete`, `?`. */
   keys: string[];
-  /** What the list of keys says; none: it is said with another. */
+  /** What the list of keys says; none: it is said with another, or with its tool. */
   says?: string;
   act: (opens: Opens) => void;
   /** Only while that is so; else the key does nothing here. */
@@ -27,10 +28,6 @@ interface Binding {
 interface Opens {
   find: () => void;
   help: () => void;
-}
-
-function typing(target: EventTarget | null): boolean {
-  return target instanceof HTMLInputElement || target instanceof HTMLSelectElement || target instanceof HTMLTextAreaElement;
 }
 
 /** Work light: up to build by, down to see the show. */
@@ -49,12 +46,15 @@ const LEAVE: Partial<Record<Tool, () => void>> = { draw: leaveDrawing, put: letG
 
 function leaveTool(): void {
   const { tool } = usePanes.getState();
+  // What is drawn of something that is not taken goes first.
+  if ((tool === "select" || tool === "measure" || tool === "aim") && useGhost.getState().ghost) return leaveGhost();
   const leave = LEAVE[tool];
   if (leave) leave();
   else usePanes.setState({ tool: "select" });
 }
 
 const arranging = (): boolean => useArrange.getState().on;
+const drawing = (): boolean => useDrawing.getState().finish !== null;
 const VIEWS = ["P", "F", "B", "S", "L", "R", "C"];
 const FIRST = "V";
 
@@ -71,26 +71,34 @@ const BINDINGS: Binding[] = [
   ...VIEWS.map((view): Binding => ({ keys: [`${FIRST} ${view}`], act: () => homeView(view.toLowerCase()) })),
   { keys: ["B"], says: "Put the bench away, or bring it back", act: () => usePanes.setState({ benchShown: !usePanes.getState().benchShown }) },
   { keys: ["Enter"], when: arranging, act: takeArrange },
+  { keys: ["Enter"], when: drawing, act: () => useDrawing.getState().finish?.() },
+  { keys: ["Backspace"], when: drawing, act: takeBack },
   { keys: ["R"], when: arranging, act: () => setArrange({ reverse: !useArrange.getState().args.reverse }) },
   { keys: ["Delete"], says: "Remove what is selected", act: removeSelected },
   { keys: ["Escape"], says: "Leave the tool, then the selection", act: leaveTool },
   { keys: ["?"], says: "These keys", act: (opens) => opens.help() },
 ];
 
-/** What is done with several keys, or with the pointer, in the words of the list. */
-const MORE: [string, string][] = [
-  ["Alt+1 to Alt+8", "Go to a step"],
-  ["Ctrl+Z, Ctrl+Shift+Z", "Undo, redo"],
-  [`${FIRST}, then ${VIEWS.join(" ")}`, "Plan, front, back, stage, from SL, from SR, section"],
-  ["Enter, R", "While arranging: take it, the other way round"],
-  ["Drag on the stage", "A box: selects what is inside; with Shift what it touches, with Ctrl added"],
-  ["Right drag or Alt+drag", "Look round the place under the pointer"],
-  ["Middle drag or Space+drag", "Shift the view"],
-  ["Wheel", "Nearer or further, to the pointer"],
-];
+interface KeyGroup {
+  title: string;
+  /** The steps that it is of; none: every step. */
+  steps?: readonly Step[];
+  keys: readonly (readonly [string, string])[];
+}
 
-/** The keys of all steps, as `?` lists them. */
-export const KEYS: [string, string][] = [...MORE.slice(0, 1), ...BINDINGS.flatMap((one): [string, string][] => (one.says ? [[one.keys.join(", "), one.says]] : [])), ...MORE.slice(1)];
+const said = (...names: string[]): [string, string][] => BINDINGS.flatMap((one): [string, string][] => (one.says && names.includes(one.keys[0] ?? "") ? [[one.keys.join(", "), one.says]] : []));
+
+/** The keys of all steps, as `?` lists them: those of tools with the steps that have them. */
+export const KEYS: readonly KeyGroup[] = [
+  { title: "Drawing an outline", steps: ["site"], keys: [["Enter", "Close it; once it is closed, add it"], ["Backspace", "Take the last corner back"], ["Shift, Ctrl", "Straight; without snapping"]] },
+  { title: "Arranging", steps: ["site", "hang"], keys: [["Enter", "Arrange them"], ["R", "The other way round"], ["Escape", "Leave them where they are"]] },
+  { title: "Putting by pointing", steps: ["hang"], keys: [["Click", "Put one there"], ["Ctrl", "Not in steps of 5 cm"], ["Escape", "Let go of it"]] },
+  { title: "Aiming", steps: ["aim"], keys: [["Click", "Aim at that place"], ["Escape", "Leave them there"]] },
+  { title: "Tables", steps: ["site", "hang", "aim", "patch", "looks", "review"], keys: [["Up, Down", "Go from row to row; Shift takes all between"], ["Home, End", "The first row, the last"], ["Enter, Space", "Select the row"], ["F2", "Type in the cell"], ["Ctrl+V", "Paste a table from that cell on"]] },
+  { title: "Every step", keys: [["Alt+1 to Alt+8", "Go to a step"], ...said("Ctrl+K"), ["Ctrl+Z, Ctrl+Shift+Z", "Undo, redo"], ...said("Delete", "Escape", "B", "?")] },
+  { title: "The picture", keys: [...said("Z", "W", "E", "L", "M"), [`${FIRST}, then ${VIEWS.join(" ")}`, "Plan, front, back, stage, from SL, from SR, section"]] },
+  { title: "The pointer on the picture", keys: [["Drag", "A box: selects what is inside; Shift: what it touches, Ctrl: added"], ["Right drag, Alt+drag", "Look round the place under the pointer"], ["Middle drag, Space+drag", "Shift the view"], ["Wheel", "Nearer or further, to the pointer"]] },
+];
 
 /** A press as bindings write it. Digits are those of the keyboard's row, whatever Alt makes of them. */
 export function written(event: Pick<KeyboardEvent, "key" | "code" | "altKey" | "ctrlKey" | "metaKey" | "shiftKey">): string {
@@ -114,13 +122,17 @@ export function useKeys(open: Opens): void {
   useEffect(() => {
     let before = "";
     const press = (event: KeyboardEvent) => {
-      const busy = typing(event.target);
-      const now = written(event);
+      // A control has done what it means there.
+      if (event.defaultPrevented) return;
       // Shift alone, while it is held for what comes.
       if (["Shift", "Control", "Alt", "Meta"].includes(event.key)) return;
-      const found = bound(now, busy ? "" : before, busy) ?? (before ? bound(now, "", busy) : null);
-      before = !busy && now === FIRST && !before ? FIRST : "";
-      if (!found && !before) return;
+      const now = written(event);
+      const own = belongsTo(event.target, now);
+      const found = bound(now, own ? "" : before, own) ?? (before ? bound(now, "", own) : null);
+      before = !own && now === FIRST && !before ? FIRST : "";
+      if (now === "Enter" && !found && !own && !enterForm(event.target)) return;
+      if (!found && !before && now !== "Enter") return;
+      if (now === "Escape" && event.target instanceof HTMLElement) event.target.blur();
       found?.act(opens.current);
       event.preventDefault();
     };

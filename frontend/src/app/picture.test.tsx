@@ -49,9 +49,9 @@ describe("the picture's panel", () => {
     await screen.findByText("The haze per m cannot be 7: type at most 1.");
     enter("Haze, 1/m", "0.02");
     await waitFor(() => expect(now().haze_per_m).toBe(0.02));
-    expect(screen.queryByRole("alert")).toBeNull();
+    await waitFor(() => expect(screen.queryByRole("alert")).toBeNull());
     enter("Bloom", "much");
-    await screen.findByText("Type a number.");
+    await screen.findByText("“much” is not a number.");
     expect(done(asked)).toEqual([["set show", { haze_per_m: 7 }], ["set show", { haze_per_m: 0.02 }]]);
   });
 

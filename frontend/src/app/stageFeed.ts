@@ -1,7 +1,7 @@
 import { useEffect, useMemo } from "react";
 import { isA } from "../kinds";
 import { shapeOf, useArrange } from "../show/arranging";
-import { called, keptCarriers, settings, thing, things, useShow } from "../show/document";
+import { called, keptCarriers, settings, thing, things, useShow, valueOf } from "../show/document";
 import { readUnderlay, useUnderlay } from "../show/drawing";
 import { type ShownGhost, useGesture, useGhost } from "../show/edits";
 import { stageLabels } from "../show/labels";
@@ -11,7 +11,7 @@ import { comparing, usePanes } from "../show/panes";
 import { askLux, usePicture } from "../show/picture";
 import { usePresence } from "../show/presence";
 import { useSelection } from "../show/selection";
-import type { BodyOut } from "../show/types";
+import type { BodyOut, Row } from "../show/types";
 import type { Body, Ghost, Mounted, RailLine, Solid } from "../stage/data";
 
 type Place = Pick<Mounted, "position" | "rotation">;
@@ -33,11 +33,12 @@ function stageBodies(bodies: readonly BodyOut[]): Body[] {
   }));
 }
 
-function stageGhost(ghost: ShownGhost, now: Record<string, Place>): Ghost {
+export function stageGhost(ghost: ShownGhost, now: Record<string, Place>, objects: Record<string, Row>): Ghost {
+  const after: Record<string, Row> = Object.fromEntries((ghost.objects as Row[]).map((row) => [row.id, row]));
   const bodyOf = new Map(ghost.objects.flatMap((row) => (row.kind === "fixture" ? [[row.id, `${row.body.type}/${row.body.mode}`] as const] : [])));
   return {
     solids: ghost.scene as Solid[], note: ghost.note, numbered: ghost.numbered, bodies: stageBodies(ghost.bodies ?? []),
-    mounts: inOrder(ghost, now).map(([id, place]) => ({ id, ...place, body: bodyOf.get(id) })),
+    mounts: inOrder(ghost, now).map(([id, place], i) => ({ id, ...place, label: String(valueOf(after[id] ?? objects[id], "number") ?? i + 1), body: bodyOf.get(id) })),
   };
 }
 
@@ -128,7 +129,7 @@ export function useStageFeed(): void {
   }, [stage, selection, objects]);
   const others = usePresence((state) => state.others);
   useEffect(() => stage?.setOthers(Object.values(others)), [stage, others]);
-  useEffect(() => stage?.setGhost(ghost && stageGhost(ghost, useShow.getState().mounts)), [stage, ghost]);
+  useEffect(() => stage?.setGhost(ghost && stageGhost(ghost, useShow.getState().mounts, useShow.getState().objects)), [stage, ghost]);
   const rails = useShow((state) => state.rails);
   useEffect(() => stage?.setRails(rails as Record<string, RailLine[]>), [stage, rails]);
   const arranging = useArrange();

@@ -1,6 +1,7 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type ClipboardEvent, type KeyboardEvent, type ReactNode, useMemo, useRef, useState } from "react";
+import { type ClipboardEvent, type KeyboardEvent, type ReactNode, useEffect, useMemo, useRef, useState } from "react";
+import { focusedByPointer } from "./focus";
 import { pasted } from "./pasted";
 
 const ROW_PX = 25;
@@ -56,12 +57,17 @@ interface TableProps<T> {
 /**
  * A bench's table: rows are taken by click, more with Shift (a range) or Ctrl (one); heads sort. A double click or F2
  * edits a cell, for all selected rows where its own is among them; a table is pasted from the cell that was clicked on.
+ * The whole of it is one tab stop: up and down go from row to row, and above the first to the heads; right and left to
+ * what a row has to be pressed.
  */
 export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mark, onCells }: TableProps<T>) {
   const [sorted, setSorted] = useState<{ title: string; down: boolean } | null>(null);
   const [at, setAt] = useState<{ key: string; column: number } | null>(null);
   const [editing, setEditing] = useState<{ key: string; column: number; text: string } | null>(null);
   const box = useRef<HTMLDivElement>(null);
+  /** The row that the tab key comes to. */
+  const [cursor, setCursor] = useState<string | null>(null);
+  const wanted = useRef<string | null>(null);
   const ordered = useMemo(() => {
     const by = columns.find((column) => column.title === sorted?.title)?.sort;
     if (!by || !sorted) return rows;
@@ -104,15 +110,64 @@ export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mar
     event.preventDefault();
     void onCells(cells).catch(() => undefined);
   };
-  const press = (event: KeyboardEvent, key: string, row: T) => {
+  const stop = cursor !== null && keys.includes(cursor) ? cursor : (keys.find((key) => selected?.has(key)) ?? keys[0]);
+  const lineOf = (key: string) => [...(box.current?.querySelectorAll<HTMLElement>("tr[data-id]") ?? [])].find((one) => one.dataset.id === key);
+  const goTo = (index: number, extend: boolean) => {
+    const key = keys[Math.max(0, Math.min(index, keys.length - 1))];
+    if (key === undefined) return;
+    setCursor(key);
+    if (ordered.length > WHOLE) virtual.scrollToIndex(keys.indexOf(key));
+    // A row that is not drawn yet has the focus as soon as it is.
+    const row = lineOf(key);
+    if (row) row.focus();
+    else wanted.current = key;
+    if (extend) take(key, { shiftKey: true, ctrlKey: false, metaKey: false });
+  };
+  useEffect(() => {
+    const table = box.current;
+    if (!table) return;
+    // What rows hold is reached from the row.
+    for (const control of table.querySelectorAll<HTMLElement>("tbody td button, tbody td a[href], tbody td select, tbody td input[type=checkbox]")) control.tabIndex = -1;
+    const row = wanted.current === null ? undefined : lineOf(wanted.current);
+    if (!row) return;
+    wanted.current = null;
+    row.focus();
+  });
+  const press = (event: KeyboardEvent<HTMLElement>, key: string, row: T) => {
     if (editing) return;
-    if (event.key === "Enter" || event.key === " ") take(key, event);
-    else if (event.key === "F2") open(key, at?.key === key ? at.column : columns.findIndex((column) => column.field), row);
-    else if (event.key === "ArrowDown" || event.key === "ArrowUp") {
-      const next = event.currentTarget[event.key === "ArrowDown" ? "nextElementSibling" : "previousElementSibling"];
-      (next as HTMLElement | null)?.focus();
-    } else return;
+    const line = event.currentTarget;
+    const index = keys.indexOf(key);
+    const controls = [...line.querySelectorAll<HTMLElement>("button, a[href], select, input")];
+    const inside = controls.indexOf(event.target as HTMLElement);
+    const page = Math.max(1, Math.floor((box.current?.clientHeight ?? 10 * ROW_PX) / ROW_PX) - 2);
+    const rows: Record<string, number> = { ArrowDown: index + 1, ArrowUp: index - 1, PageDown: index + page, PageUp: index - page, Home: 0, End: keys.length - 1 };
+    const to = rows[event.key];
+    if (to === -1 && event.key === "ArrowUp") box.current?.querySelector<HTMLElement>("thead th[tabindex]")?.focus();
+    else if (to !== undefined) goTo(to, event.shiftKey);
+    else if (event.key === "ArrowRight" && inside < controls.length - 1) controls[inside + 1]?.focus();
+    else if (event.key === "ArrowLeft" && inside >= 0) (controls[inside - 1] ?? line).focus();
+    else if (inside >= 0) return;
+    else if ((event.key === "Enter" && !focusedByPointer()) || event.key === " ") {
+      if (onSelect) take(key, event);
+      else controls[0]?.click();
+    } else if (event.key === "F2") open(key, at?.key === key ? at.column : columns.findIndex((column) => column.field), row);
+    else return;
     event.preventDefault();
+  };
+  const pressHead = (event: KeyboardEvent<HTMLElement>, column: Column<T>) => {
+    const heads = [...(box.current?.querySelectorAll<HTMLElement>("thead th[tabindex]") ?? [])];
+    const n = heads.indexOf(event.currentTarget);
+    if (event.key === "ArrowDown") goTo(0, false);
+    else if (event.key === "ArrowRight") heads[n + 1]?.focus();
+    else if (event.key === "ArrowLeft") heads[n - 1]?.focus();
+    else if (event.key === "Enter" || event.key === " ") sortBy(column);
+    else return;
+    event.preventDefault();
+  };
+  const sortBy = (column: Column<T>) => {
+    if (!column.sort) return;
+    const on = sorted?.title === column.title ? sorted : null;
+    setSorted(!on ? { title: column.title, down: false } : on.down ? null : { title: column.title, down: true });
   };
   return (
     <Box ref={box} overflow="auto" flex="1" minHeight="0" onPaste={paste}>
@@ -140,7 +195,9 @@ export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mar
                   boxShadow="inset 0 -1px {colors.line}"
                   whiteSpace="nowrap"
                   cursor={column.sort ? "pointer" : undefined}
-                  onClick={() => column.sort && setSorted(!on ? { title: column.title, down: false } : on.down ? null : { title: column.title, down: true })}
+                  tabIndex={column.sort ? -1 : undefined}
+                  onClick={() => sortBy(column)}
+                  onKeyDown={(event) => pressHead(event, column)}
                 >
                   {column.title}
                   {on ? (on.down ? " ↓" : " ↑") : ""}
@@ -160,7 +217,8 @@ export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mar
                 data-id={key}
                 data-mark={mark?.(row)}
                 aria-selected={onSelect ? on : undefined}
-                tabIndex={onSelect ? 0 : undefined}
+                tabIndex={key === stop ? 0 : -1}
+                onFocus={() => setCursor(key)}
                 onClick={(event) => take(key, event)}
                 onKeyDown={(event) => press(event, key, row)}
               >

@@ -1,5 +1,6 @@
 import { Box, chakra, Flex, type HTMLChakraProps, useRecipe } from "@chakra-ui/react";
 import { useDragged } from "./dragged";
+import { meantNumber, plainNumber, SIGNS_SAY, type Signs, sum } from "./signs";
 import { type ReactNode, useEffect, useId, useRef, useState } from "react";
 
 type Look = "main" | "plain" | "quiet" | "on";
@@ -49,25 +50,42 @@ interface TextBoxProps extends Omit<HTMLChakraProps<"input">, "value"> {
   hint?: string;
   numeric?: boolean;
   wrong?: string | null;
+  /** At its edge: what a sign does. */
+  mark?: string;
+  /** Under it, while it is typed in. */
+  said?: string;
 }
 
-/** A label, its field, and under it what is wrong with what was typed. */
-function TextBox({ label, hint, numeric = true, wrong, ...rest }: TextBoxProps) {
+/** A label, its field, and under it what is wrong with what was typed, or what comes of it. */
+function TextBox({ label, hint, numeric = true, wrong, mark, said, ...rest }: TextBoxProps) {
   const id = useId();
   return (
     <>
       <Labelled label={label} htmlFor={id}>
-        <chakra.input
-          {...INPUT}
-          id={id}
-          placeholder={hint}
-          aria-invalid={Boolean(wrong)}
-          borderColor={wrong ? "rose" : "line"}
-          fontFamily={numeric ? "mono" : "body"}
-          textAlign={numeric ? "right" : "left"}
-          {...rest}
-        />
+        <Box position="relative">
+          <chakra.input
+            {...INPUT}
+            id={id}
+            placeholder={hint}
+            aria-invalid={Boolean(wrong)}
+            aria-describedby={said ? `${id}-said` : undefined}
+            borderColor={wrong ? "rose" : "line"}
+            fontFamily={numeric ? "mono" : "body"}
+            textAlign={numeric ? "right" : "left"}
+            {...rest}
+          />
+          {mark && (
+            <Box as="span" aria-hidden position="absolute" left="6px" top="0" lineHeight="26px" fontFamily="mono" fontSize="10.5px" color="faint" pointerEvents="none">
+              {mark}
+            </Box>
+          )}
+        </Box>
       </Labelled>
+      {said && (
+        <Box id={`${id}-said`} color="dim" fontSize="11px" fontFamily={said.includes("=") ? "mono" : undefined} textAlign="right" mt="-3px" mb="5px">
+          {said}
+        </Box>
+      )}
       {wrong && (
         <Box role="alert" color="rose" fontSize="11.5px" mt="-2px" mb="6px">
           {wrong}
@@ -77,23 +95,40 @@ function TextBox({ label, hint, numeric = true, wrong, ...rest }: TextBoxProps) 
   );
 }
 
+/** How a field of a number reads signs: what it holds (none: several values), how a step is read, how numbers are shown. */
+export interface Signed {
+  signs: Signs;
+  base?: number;
+  read: (text: string) => number | null;
+  shown: (value: number) => string;
+}
+
 interface FieldProps {
   label: string;
   value: string;
-  /** Take what was typed; a rejected promise keeps the text and shows the message. */
-  onCommit: (text: string) => Promise<unknown> | undefined;
+  /** Take what was typed; a rejected promise keeps the text and shows the message. `emptied`: it was typed from nothing. */
+  onCommit: (text: string, emptied: boolean) => Promise<unknown> | undefined;
   /** Look at what was typed before it is taken. */
-  onType?: (text: string) => void;
+  onType?: (text: string, emptied: boolean) => void;
   onLeave?: () => void;
   hint?: string;
   numeric?: boolean;
   disabled?: boolean;
+  signed?: Signed;
+}
+
+/** A field of a number that is kept as it is: + and - change it, or are its own. A value that cannot be is refused by `onNumber`. */
+export function NumberField({ value, write = String, read = plainNumber, signs = "adds", onNumber, ...rest }: { label: string; value: number; write?: (value: number) => string; read?: (text: string) => number; signs?: Signs; onNumber: (value: number) => Promise<unknown> | undefined; disabled?: boolean }) {
+  const take = async (text: string, emptied: boolean) => onNumber(meantNumber(text, value, signs, emptied, read));
+  return <Field {...rest} value={write(value)} onCommit={take} signed={{ signs, base: value, read, shown: (number) => write(Number(number.toPrecision(12))) }} />;
 }
 
 /** A field whose text is taken with Enter or by leaving it. What could not be taken stays typed, with the reason. */
-export function Field({ value, onCommit, onType, onLeave, ...rest }: FieldProps) {
+export function Field({ value, onCommit, onType, onLeave, signed, ...rest }: FieldProps) {
   const [text, setText] = useState(value);
   const [wrong, setWrong] = useState<string | null>(null);
+  const [emptied, setEmptied] = useState(false);
+  const [here, setHere] = useState(false);
   const editing = useRef(false);
   const taking = useRef(false);
   const latest = useRef(value);
@@ -101,48 +136,70 @@ export function Field({ value, onCommit, onType, onLeave, ...rest }: FieldProps)
     latest.current = value;
     if (!editing.current) setText(value);
   }, [value]);
-  const commit = async () => {
+  const commit = async (): Promise<boolean> => {
     // Enter and then leaving the field take the text once, also where it says +1.5.
-    if (taking.current) return;
+    if (taking.current) return false;
     if (text === value) {
       setWrong(null);
-      return;
+      return true;
     }
     taking.current = true;
     try {
-      await onCommit(text);
+      await onCommit(text, emptied);
       editing.current = false;
       setWrong(null);
+      setEmptied(false);
       setText(latest.current);
+      return true;
     } catch (error) {
       setWrong(error instanceof Error ? error.message : String(error));
+      return false;
     } finally {
       taking.current = false;
     }
   };
+  const said = signed && here && !wrong ? sum(text, signed.signs, emptied, signed.base, signed.read, signed.shown) || SIGNS_SAY[signed.signs].says : "";
   return (
     <TextBox
       {...rest}
       value={text}
       wrong={wrong}
+      mark={signed && SIGNS_SAY[signed.signs].mark}
+      title={signed && SIGNS_SAY[signed.signs].says}
+      said={said}
       onChange={(event) => {
+        const typed = event.target.value;
         editing.current = true;
-        setText(event.target.value);
-        onType?.(event.target.value);
+        const nothing = emptied || typed === "";
+        setEmptied(nothing);
+        setText(typed);
+        onType?.(typed, nothing);
       }}
-      onFocus={(event) => event.target.select()}
+      onFocus={(event) => {
+        setHere(true);
+        event.target.select();
+      }}
       onBlur={() => {
+        setHere(false);
+        if (!editing.current) return;
         onLeave?.();
-        if (editing.current) void commit();
+        void commit();
       }}
       onKeyDown={(event) => {
-        if (event.key === "Enter") void commit();
+        const box = event.currentTarget;
+        if (event.key === "Enter") {
+          event.preventDefault();
+          // Keys belong to the stage again, unless there is something to put right here.
+          void commit().then((taken) => taken && box.blur());
+        }
         if (event.key === "Escape") {
+          event.preventDefault();
           editing.current = false;
+          setEmptied(false);
           setText(value);
           setWrong(null);
           onLeave?.();
-          event.currentTarget.blur();
+          box.blur();
         }
       }}
     />

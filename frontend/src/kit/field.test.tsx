@@ -29,7 +29,7 @@ describe("a field", () => {
     type("+1.5");
     fireEvent.keyDown(field(), { key: "Enter" });
     fireEvent.blur(field());
-    expect(take.mock.calls).toEqual([["+1.5"]]);
+    expect(take.mock.calls).toEqual([["+1.5", false]]);
     rerender(<Field label="Length" value="1.50 m" onCommit={take} />);
     // It is typed in still, until it is taken.
     expect(field().value).toBe("+1.5");
@@ -41,7 +41,7 @@ describe("a field", () => {
     const [typed, take] = [vi.fn(), vi.fn()];
     const { rerender } = drawn(<Field label="Length" value="2.00 m" onType={typed} onCommit={take} />);
     type("2.5");
-    expect(typed.mock.calls).toEqual([["2.5"]]);
+    expect(typed.mock.calls).toEqual([["2.5", false]]);
     type("2.00 m");
     fireEvent.blur(field());
     expect(take).not.toHaveBeenCalled();

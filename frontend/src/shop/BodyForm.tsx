@@ -1,5 +1,6 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { Action, Choice, Field, Section } from "../kit/controls";
+import { meantNumber } from "../kit/signs";
 import { Cells } from "./Cells";
 import { type Channel, chooseCurveLive, type Draft, KINDS, top, turning, turningOf, type Wheel, withGel, withMode, withScroller } from "./draft";
 import { changeDraft, takePhotometry, useShop } from "./state";
@@ -28,11 +29,21 @@ interface NumberProps {
 }
 
 function NumberField({ label, value, unit = "", least, most, factors, put }: NumberProps) {
-  const take = async (text: string) => {
-    const typed = numberOf(text, least, most, { ...factors, [unit.toLowerCase()]: 1 });
+  const known = { ...factors, [unit.toLowerCase()]: 1 };
+  const read = (text: string) => numberOf(text, -Infinity, Infinity, known);
+  const take = async (text: string, emptied: boolean) => {
+    const meant = meantNumber(text, value, "adds", emptied, read);
+    const typed = numberOf(String(meant), least, most, known);
     await changeDraft(label, (draft) => put(draft, typed));
   };
-  return <Field label={unit ? `${label}, ${unit}` : label} value={shown(value)} onCommit={take} />;
+  const seen = (text: string) => {
+    try {
+      return read(text);
+    } catch {
+      return null;
+    }
+  };
+  return <Field label={unit ? `${label}, ${unit}` : label} value={shown(value)} onCommit={take} signed={{ signs: "adds", base: value, read: seen, shown }} />;
 }
 
 function textField(label: string, value: string, put: (draft: Draft, text: string) => Draft) {

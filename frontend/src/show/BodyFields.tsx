@@ -1,13 +1,16 @@
 import { settings, useShow } from "./document";
 import { edit, leaveGhost, preview } from "./edits";
-import { Choice, Field } from "../kit/controls";
+import { Choice, Field, type Signed } from "../kit/controls";
+import { sentText } from "../kit/signs";
 import { choices } from "../kinds";
-import { angle, coordinate, length, type System } from "./format";
+import { angle, coordinate, length, metresOf, type System } from "./format";
 
 type Values = Record<string, unknown> & { position?: [number, number, number]; hang?: Record<string, unknown> | null };
 interface FieldLine {
   field: string;
   label: string;
+  /** What it holds, in metres or degrees, and what of; none: what has no sign. */
+  holds?: { of: "length" | "angle"; at: (body: Values) => number; axis?: "x" | "y" | "z" };
   show: (body: Values, system: System) => string;
   text?: boolean;
   options?: readonly string[];
@@ -15,19 +18,23 @@ interface FieldLine {
 }
 
 const number = (value: unknown): number => (typeof value === "number" ? value : 0);
-const metres = (field: string, label: string, key: string): FieldLine => ({ field, label, show: (body, system) => length(number(body[key]), system) });
-const degrees = (field: string, label: string, key: string): FieldLine => ({ field, label, show: (body) => angle(number(body[key])) });
-const place = (axis: "x" | "y" | "z", label: string): FieldLine => ({
-  field: axis, label, show: (body, system) => coordinate(body.position?.["xyz".indexOf(axis)] ?? 0, axis, system),
+/** A line that holds a length or an angle; nothing is shown where there is none of it. */
+const measured = (of: "length" | "angle", field: string, label: string, at: (body: Values) => number, is: (body: Values) => unknown = () => true): FieldLine => ({
+  field, label, holds: { of, at }, show: (body, system) => (is(body) ? (of === "length" ? length(at(body), system) : angle(at(body))) : ""),
 });
+const metres = (field: string, label: string, key: string): FieldLine => measured("length", field, label, (body) => number(body[key]));
+const degrees = (field: string, label: string, key: string): FieldLine => measured("angle", field, label, (body) => number(body[key]));
+const placed = (axis: "x" | "y" | "z", label: string, at: (body: Values) => number, is: (body: Values) => unknown = () => true): FieldLine => ({
+  field: axis, label, holds: { of: "length", at, axis }, show: (body, system) => (is(body) ? coordinate(at(body), axis, system) : ""),
+});
+const place = (axis: "x" | "y" | "z", label: string): FieldLine => placed(axis, label, (body) => body.position?.["xyz".indexOf(axis)] ?? 0);
 const plain = (field: string, label: string, key: string): FieldLine => ({ field, label, show: (body) => String(number(body[key])) });
 const faced: FieldLine = { field: "finish", label: "Faced with", options: choices("deck", "finish"), show: (body) => String(body.finish ?? "") };
 const words = (field: string, label: string): FieldLine => ({ field, label, text: true, show: (body) => String(body[field] ?? "") });
 
 /** The height of a raked truss at its start (-1) or end (+1). */
-function trim(end: -1 | 1): (body: Values, system: System) => string {
-  return (body, system) =>
-    length((body.position?.[2] ?? 0) + end * Math.sin((number(body.rake_deg) * Math.PI) / 180) * (number(body.form === "arc" ? body.diameter_m : body.length_m) / 2), system);
+function trim(end: -1 | 1): (body: Values) => number {
+  return (body) => (body.position?.[2] ?? 0) + end * Math.sin((number(body.rake_deg) * Math.PI) / 180) * (number(body.form === "arc" ? body.diameter_m : body.length_m) / 2);
 }
 
 const free = (body: Values): [number, number, number] | undefined => (body.placement as { position?: [number, number, number] } | null)?.position;
@@ -41,11 +48,27 @@ function anglesOf(body: Values): number[] {
   return [Math.atan2(2 * (d * a + b * c), 1 - 2 * (a * a + b * b)), tilt, Math.atan2(2 * (d * c + a * b), 1 - 2 * (b * b + c * c))].map((value) => (value * 180) / Math.PI);
 }
 
+/** What of how it hangs. */
+const hangs = (key: string) => (body: Values): number => number(body.hang?.[key]);
+
+/** How a line reads signs, over these things. */
+function signedAs({ holds }: FieldLine, bodies: Values[], system: System): Signed | undefined {
+  if (!holds) return undefined;
+  const { of, at, axis } = holds;
+  const values = new Set(bodies.map(at));
+  return {
+    signs: of === "length" ? "adds" : "own",
+    base: values.size === 1 ? [...values][0] : undefined,
+    read: (text) => (of === "length" ? metresOf(text, system) : (({ value }) => (Number.isFinite(value) ? value : null))({ value: parseFloat(text.replace(",", ".")) })),
+    shown: (value) => (of === "angle" ? angle(value) : axis && axis !== "z" && value < 0 ? coordinate(value, axis, system) : length(value, system)),
+  };
+}
+
 const PLACE = [place("x", "SL / SR"), place("y", "US / DS")];
 const LINES: Record<string, FieldLine[]> = {
   venue: [
     words("name", "Name"), metres("width", "Width", "width_m"), metres("upstage", "Upstage wall", "upstage_m"),
-    metres("downstage", "House wall", "downstage_m"), { field: "centre", label: "Its middle", show: (body, system) => coordinate(number(body.centre_m), "x", system) }, metres("eave", "Eave", "eave_m"), metres("ridge", "Ridge", "ridge_m"),
+    metres("downstage", "House wall", "downstage_m"), { ...placed("x", "Its middle", (body) => number(body.centre_m)), field: "centre" }, metres("eave", "Eave", "eave_m"), metres("ridge", "Ridge", "ridge_m"),
   ],
   deck: [
     words("name", "Name"), ...PLACE, place("z", "Stands at"), metres("width", "Width", "width_m"), metres("depth", "Depth", "depth_m"),
@@ -57,8 +80,8 @@ const LINES: Record<string, FieldLine[]> = {
     words("name", "Name"), ...PLACE, { ...metres("length", "Length", "length_m"), only: (body) => body.form !== "arc" },
     { ...metres("diameter", "Diameter", "diameter_m"), only: (body) => body.form === "arc" },
     { ...degrees("span", "Span", "span_deg"), only: (body) => body.form === "arc" },
-    { field: "start trim", label: "Start trim", show: trim(-1), only: (body) => body.form !== "upright" },
-    { field: "end trim", label: "End trim", show: trim(1), only: (body) => body.form !== "upright" },
+    { ...measured("length", "start trim", "Start trim", trim(-1)), only: (body) => body.form !== "upright" },
+    { ...measured("length", "end trim", "End trim", trim(1)), only: (body) => body.form !== "upright" },
     { ...place("z", "Foot at"), only: (body) => body.form === "upright" },
     { ...plain("arms", "Arms", "arms"), only: (body) => body.form === "upright" },
     { ...metres("arm", "Arm", "arm_m"), only: (body) => body.form === "upright" },
@@ -84,13 +107,13 @@ const LINES: Record<string, FieldLine[]> = {
   viewpoint: [words("name", "Name")],
   look: [words("name", "Name"), words("note", "Note")],
   fixture: [
-    { field: "along", label: "Along the rail", show: (body, system) => (body.hang ? length(number(body.hang.along_m), system) : "") },
-    { field: "about rail", label: "About the rail", show: (body) => (body.hang ? angle(number(body.hang.turn_deg)) : "") },
-    { field: "out", label: "Arm out by", show: (body, system) => (body.hang ? length(number(body.hang.out_m), system) : "") },
-    { field: "drop", label: "Drop pipe", show: (body, system) => (body.hang ? length(number(body.hang.drop_m), system) : "") },
-    ...(["x", "y", "z"] as const).map((axis): FieldLine => ({ field: axis, label: { x: "SL / SR", y: "US / DS", z: "Height" }[axis], show: (body, system) => (body.hang ? "" : coordinate(free(body)?.["xyz".indexOf(axis)] ?? 0, axis, system)) })),
-    ...(["x", "y", "z"] as const).map((axis, i): FieldLine => ({ field: `turn ${axis}`, label: `About ${["SL", "US", "up"][i]}`, show: (body) => (body.hang ? "" : angle(anglesOf(body)[i] ?? 0)) })),
-    { field: "spin", label: "Turn", show: (body) => (body.hang ? angle(number(body.hang.spin_deg)) : "") },
+    measured("length", "along", "Along the rail", hangs("along_m"), (body) => body.hang),
+    measured("angle", "about rail", "About the rail", hangs("turn_deg"), (body) => body.hang),
+    measured("length", "out", "Arm out by", hangs("out_m"), (body) => body.hang),
+    measured("length", "drop", "Drop pipe", hangs("drop_m"), (body) => body.hang),
+    ...(["x", "y", "z"] as const).map((axis) => placed(axis, { x: "SL / SR", y: "US / DS", z: "Height" }[axis], (body) => free(body)?.["xyz".indexOf(axis)] ?? 0, (body) => !body.hang)),
+    ...(["x", "y", "z"] as const).map((axis, i) => measured("angle", `turn ${axis}`, `About ${["SL", "US", "up"][i]}`, (body) => anglesOf(body)[i] ?? 0, (body) => !body.hang)),
+    measured("angle", "spin", "Turn", hangs("spin_deg"), (body) => body.hang),
     words("purpose", "For"), words("note", "Note"), words("circuit", "Circuit"), { field: "dimmer", label: "Dimmer", text: true, show: (body) => (body.dimmer == null ? "" : String(number(body.dimmer))) },
   ],
   carrier: [words("name", "Name"), { field: "number", label: "Number", text: true, show: (body) => (body.number == null ? "" : String(number(body.number))) }, ...PLACE, place("z", "Height"), degrees("turn", "Turn", "turn_deg")],
@@ -113,19 +136,22 @@ export function BodyFields({ ids }: { ids: string[] }) {
           const change = (text: string) => void edit("set field", { ids, field: line.field, text }, { quiet: true }).catch(() => undefined);
           return <Choice key={line.field} label={line.label} value={several.length ? "" : ([...shown][0] ?? "")} options={[...several, ...line.options]} onChange={change} />;
         }
+        const signed = signedAs(line, rows.map((row) => row.body as Values), system);
+        const sent = (text: string, emptied: boolean) => (signed ? sentText(text, signed.signs, emptied) : text);
         return (
           <Field
             key={`${ids.join()} ${line.field}`}
             label={line.label}
             numeric={!line.text}
+            signed={signed}
             value={shown.size === 1 ? ([...shown][0] ?? "") : ""}
             hint={shown.size > 1 ? "several values" : undefined}
-            onType={(text) => {
+            onType={(text, emptied) => {
               // The ghost shows what the typed value comes to; what cannot be read yet shows none.
-              if (!line.text) void preview("set field", { ids, field: line.field, text }).catch(() => undefined);
+              if (!line.text) void preview("set field", { ids, field: line.field, text: sent(text, emptied) }).catch(() => undefined);
             }}
             onLeave={leaveGhost}
-            onCommit={(text) => edit("set field", { ids, field: line.field, text }, { quiet: true }).finally(leaveGhost)}
+            onCommit={(text, emptied) => edit("set field", { ids, field: line.field, text: sent(text, emptied) }, { quiet: true }).finally(leaveGhost)}
           />
         );
       })}

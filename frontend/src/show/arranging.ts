@@ -1,7 +1,8 @@
 import { create } from "zustand";
 import type { GuideShape, Vec3 } from "../stage/data";
-import { placeOf, thing, useShow } from "./document";
+import { placeOf, settings, thing, useShow } from "./document";
 import { edit, leaveGhost, preview } from "./edits";
+import { metresOf } from "./format";
 import { usePanes } from "./panes";
 import type { EditArgs } from "./types";
 
@@ -64,7 +65,9 @@ export function beginArrange(ids: string[]): void {
   const radius = Math.max(...places.map((one) => Math.hypot(one[0] - middle[0], one[1] - middle[1])), 1);
   set({
     on: true, ids, said: "", report: [], wrong: null, taken: false,
-    args: { ...get().args, guide: together ? "rail" : get().args.guide === "rail" ? "line" : get().args.guide, start: start.map(round) as Vec3, end: far.map(round) as Vec3, centre: middle, radius: `${round(radius)}m`, structure: hang?.structure ?? get().args.structure ?? "", rail: hang?.rail ?? get().args.rail ?? "" },
+    // It begins anew: what was reversed, faced or spaced last time is not silently still on.
+    args: { ...START, guide: together ? "rail" : "line", start: start.map(round) as Vec3, end: far.map(round) as Vec3, centre: middle, radius: `${round(radius)}m`, structure: hang?.structure ?? "", rail: hang?.rail ?? START.rail },
+    hold: "first",
   });
   usePanes.setState({ tool: "guide" });
   look();
@@ -110,7 +113,9 @@ export function takeArrange(): void {
 
 /** The guide as it is drawn. */
 export function shapeOf(args: ArrangeState["args"]): GuideShape | null {
-  const metres = (text: string | undefined, otherwise: number): number => {
+  const { system } = settings(useShow.getState().objects);
+  const metres = (text: string | undefined, otherwise: number): number => metresOf(text ?? "", system) ?? otherwise;
+  const degrees = (text: string | undefined, otherwise: number): number => {
     const value = parseFloat((text ?? "").replace(",", "."));
     return Number.isFinite(value) ? value : otherwise;
   };
@@ -118,7 +123,7 @@ export function shapeOf(args: ArrangeState["args"]): GuideShape | null {
   if (args.guide === "grid") return { kind: "grid", centre: args.centre as Vec3 };
   if (args.guide !== "ring") return null;
   const radius = metres(args.radius, 2);
-  return { kind: "ring", centre: args.centre as Vec3, radius, endRadius: metres(args.end_radius, radius), startAngle: metres(args.start_angle, 0), span: metres(args.span, 360) };
+  return { kind: "ring", centre: args.centre as Vec3, radius, endRadius: metres(args.end_radius, radius), startAngle: degrees(args.start_angle, 0), span: degrees(args.span, 360) };
 }
 
 /** A handle of the guide dragged: an end with the first, the middle or the last held, the middle with all of it. */

@@ -25,12 +25,14 @@ interface DrawingState {
   editing: string | null;
   /** The corner that is being dragged. */
   held: number | null;
+  /** What Enter does with it: closes it, or takes it; null: it is not drawn by hand. */
+  finish: (() => void) | null;
 }
 
 export type Shape = "lines" | "curve" | "rectangle" | "circle";
 const NONE = { shape: "lines" as Shape, upright: false, plane: "plan" as DrawPlane, bending: false };
 
-export const useDrawing = create<DrawingState>(() => ({ on: false, ...NONE, corners: [], closed: false, next: null, why: "", editing: null, held: null }));
+export const useDrawing = create<DrawingState>(() => ({ on: false, ...NONE, corners: [], closed: false, next: null, why: "", editing: null, held: null, finish: null }));
 const { getState: get, setState: set } = useDrawing;
 
 /** Lines of the base drawings that are shown, and what each was read for. */

@@ -37,6 +37,27 @@ describe("the values of what is selected", () => {
     await waitFor(() => expect(useGhost.getState().ghost).toBeNull());
   });
 
+  it("show the sum while a change is typed, and take a minus of its own from an emptied field", async () => {
+    const asked = desk({ "/edits": (told: { preview?: boolean }) => (told.preview ? ghost() : changed()) });
+    drawn(<BodyFields ids={["a"]} />);
+    const length = field("Length");
+    fireEvent.focus(length);
+    screen.getByText("+1.5 or -1.5 changes it. Emptied first, -1.5 is the value.");
+    fireEvent.change(length, { target: { value: "-1.5" } });
+    screen.getByText("16.00 m − 1.50 m = 14.50 m");
+    fireEvent.keyDown(length, { key: "Escape" });
+    const side = field("SL / SR");
+    fireEvent.focus(side);
+    for (const text of ["", "-4"]) fireEvent.change(side, { target: { value: text } });
+    fireEvent.keyDown(side, { key: "Enter" });
+    await waitFor(() => expect(done(asked)).toEqual([["set field", { ids: ["a"], field: "x", text: "=-4" }]]));
+    const turn = field("Turn");
+    fireEvent.focus(turn);
+    fireEvent.change(turn, { target: { value: "-30" } });
+    fireEvent.keyDown(turn, { key: "Enter" });
+    await waitFor(() => expect(done(asked).at(-1)).toEqual(["set field", { ids: ["a"], field: "turn", text: "-30" }]));
+  });
+
   it("say where several are not the same, and are set for all of them", async () => {
     const asked = desk({ "/edits": new Refusal("“wide” is not a length", "text") });
     drawn(<BodyFields ids={["a", "b"]} />);

@@ -24,6 +24,18 @@ export function coordinate(metres: number, axis: keyof typeof SIDES, system: Sys
   return `${side} ${length(Math.abs(metres), system)}`;
 }
 
+const UNITS: Record<string, number> = { m: 1, mm: 0.001, cm: 0.01, ft: 0.3048, in: 0.0254, "'": 0.3048, '"': 0.0254 };
+
+/** A typed length in metres, for what is drawn while it is typed: a number with its unit (`18in`, `20'6"`), or in the show's
+ * own; null for what only the server's parser reads. */
+export function metresOf(text: string, system: System): number | null {
+  const match = /^\s*([-+]?\d+(?:[.,]\d+)?)\s*(m|mm|cm|ft|in|'|")?\s*(?:(\d+(?:[.,]\d+)?)\s*("|in))?\s*$/.exec(text);
+  if (!match) return null;
+  const [whole, inches] = [match[1], match[3]].map((part) => Number((part ?? "0").replace(",", "."))) as [number, number];
+  const metres = whole * (UNITS[match[2] ?? (system === "imperial" ? "ft" : "m")] ?? 1);
+  return metres + Math.sign(metres || 1) * inches * 0.0254;
+}
+
 export function angle(degrees: number): string {
   return `${Number(degrees.toFixed(2))}°`;
 }

@@ -106,12 +106,12 @@ export const NEUTRAL: Exposure = {
 /** Where a fixture or solid would be, while a gesture or a typed value is previewed. */
 export interface Ghost {
   solids: Solid[];
-  /** `body`: the key of the body of one that is not on the rig yet. */
-  mounts: { id: string; position: Vec3; rotation: Quat; body?: string }[];
+  /** `label`: its own number, or where it comes; `body`: the key of the body of one that is not on the rig yet. */
+  mounts: { id: string; position: Vec3; rotation: Quat; label: string; body?: string }[];
   /** The bodies of those that are not on the rig yet. */
   bodies: Body[];
   note: string;
-  /** Whether the ghosts are numbered, in their order, also those of what is there already. */
+  /** Whether also those of what is there already have their labels. */
   numbered: boolean;
 }
 

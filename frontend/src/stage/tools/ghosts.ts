@@ -25,7 +25,7 @@ export function broken(note: string, most = LINE_CHARS): string[] {
   return lines;
 }
 
-/** What an edit would come to: the edges of bodies that are not there yet, numbers in their order, and a note. */
+/** What an edit would come to: the edges of bodies that are not there yet, their numbers, and a note. */
 export class Ghosts {
   /** Pairs of points in the frame of the part, by mesh key. */
   private readonly edges = new Map<string, Float32Array>();
@@ -72,7 +72,7 @@ export class Ghosts {
         pen.arc(at.x, at.y, 8, 0, 2 * Math.PI);
         pen.stroke();
         pen.setLineDash([]);
-        this.words([String(i + 1)], at.x, at.y - 15, 11);
+        this.words([mount.label], at.x, at.y - 15, 11);
       }
       last = at;
     });

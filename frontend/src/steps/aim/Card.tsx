@@ -1,6 +1,7 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { useEffect } from "react";
 import { Action, Field, Level, Section, Sign } from "../../kit/controls";
+import { meantNumber } from "../../kit/signs";
 import { CardHead, Readiness } from "../../show/CardHead";
 import { edit, gesture } from "../../show/edits";
 import { useChosenFixtures } from "../../show/fixtures";
@@ -17,6 +18,9 @@ const COLOURS: [string, Record<string, number>][] = [
   ["Night", { cyan: 0.9, magenta: 0.6, yellow: 0, red: 0, green: 0.2, blue: 1, white: 0 }],
 ];
 
+/** A typed angle in degrees; NaN for what is none. */
+const degreesOf = (text: string): number => (text.trim() ? Number(text.replace("°", "").replace(",", ".").trim()) : NaN);
+
 export function AimCard() {
   const chosen = useChosenFixtures();
   const tool = usePanes((state) => state.tool);
@@ -30,9 +34,9 @@ export function AimCard() {
       label={feature === "pan" ? "Pan" : "Tilt"}
       value={first[feature] === undefined ? "" : angle((first[feature] * 180) / Math.PI)}
       hint="not held"
-      onCommit={(text) => {
-        const degrees = Number(text.replace("°", "").replace(",", ".").trim());
-        if (!text.trim() || !Number.isFinite(degrees)) return Promise.reject(new Error(`“${text}” is not an angle: type for instance 45 or -22.5.`));
+      signed={{ signs: "own", base: ((first[feature] ?? 0) * 180) / Math.PI, read: degreesOf, shown: angle }}
+      onCommit={async (text, emptied) => {
+        const degrees = meantNumber(text, ((first[feature] ?? 0) * 180) / Math.PI, "own", emptied, degreesOf);
         return hold({ [feature]: (degrees * Math.PI) / 180 });
       }}
     />

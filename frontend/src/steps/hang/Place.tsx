@@ -65,6 +65,7 @@ export function Place() {
   };
   const hand = { type: texts.type, mode, side: texts.side as (typeof SIDES)[number], slopes: texts.on_slopes as "follow" | "plumb", out: texts.out, drop: texts.drop, purpose: texts.purpose };
   const name = types[texts.type]?.name ?? "fixture";
+  const wrongAt = (field: "out" | "drop") => form.wrongAt(field) ?? (put.wrong?.field === field ? put.wrong.text : null);
   const place = () =>
     void form.attempt(async () => {
       await edit("place along rail", args, { select: true, quiet: true });
@@ -109,12 +110,13 @@ export function Place() {
         <Choice label="Mode" value={mode} onChange={type("mode")} options={modes.map((one) => ({ value: one.name, label: `${one.name}, ${one.footprint} slots` }))} />
         <Choice label="Side of rail" value={texts.side} onChange={type("side")} options={SIDES} />
         <Choice label="On slopes" value={texts.on_slopes} onChange={type("on_slopes")} options={SLOPES} />
-        <Input label="Arm out by" value={texts.out} onChange={type("out")} wrong={form.wrongAt("out")} />
-        <Input label="Drop pipe" value={texts.drop} onChange={type("drop")} wrong={form.wrongAt("drop")} />
+        <Input label="Arm out by" value={texts.out} onChange={type("out")} wrong={wrongAt("out")} />
+        <Input label="Drop pipe" value={texts.drop} onChange={type("drop")} wrong={wrongAt("drop")} />
         <Input label="For" numeric={false} value={texts.purpose} hint="Choir back light" onChange={type("purpose")} />
         <Action look={put.on ? "on" : "plain"} width="100%" mb="4px" aria-pressed={put.on} onClick={() => (put.on ? letGo() : takeInHand({ ...hand, number: texts.first_number || nextNumber() }))}>
           {put.on ? `Pointing: ${name} ${put.number}. Esc leaves` : `Put ${name}s by pointing`}
         </Action>
+        {put.wrong && put.wrong.field !== "out" && put.wrong.field !== "drop" && <Sign tone="wrong">{put.wrong.text}</Sign>}
         <Box fontSize="11px" color="faint" mb="10px">{put.on ? "Near a rail it hangs there, else it stands on what is clicked. Ctrl: not in steps of 5 cm." : "Or several at once along a rail:"}</Box>
         {!put.on && trusses.length > 0 && (
           <>

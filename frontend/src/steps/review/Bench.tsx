@@ -19,9 +19,6 @@ interface Place {
   target: Vec3;
 }
 
-/** Where one looks from a seat: the middle of the deck, a little above it. */
-const STAGE: Vec3 = [0, 3, 2.4];
-
 export function ReviewBench() {
   const objects = useShow((state) => state.objects);
   const stage = usePanes((state) => state.stage);
@@ -30,7 +27,7 @@ export function ReviewBench() {
   const [words, setWords] = useState("");
   const places: Place[] = [
     ...things(objects, "viewpoint").map(({ id, body }) => ({ id, name: body.name, group: "viewpoint", eye: body.eye, target: body.target })),
-    ...seats.map((seat) => ({ ...seat, target: STAGE })),
+    ...seats,
   ];
   const wanted = words.trim().toLowerCase();
   const shown = wanted ? places.filter((place) => `${place.group} ${place.name}`.toLowerCase().includes(wanted)) : places;

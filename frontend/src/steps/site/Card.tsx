@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import { choices } from "../../kinds";
 import { Action, Choice, Input, Section, Segments, Sign } from "../../kit/controls";
 import { ArrangeGuide } from "../../show/ArrangeGuide";
+import { useArrange } from "../../show/arranging";
 import { BodyFields } from "../../show/BodyFields";
 import { CardHead, Readiness } from "../../show/CardHead";
 import { leaveDrawing, outlineNow, useDrawing } from "../../show/drawing";
@@ -105,6 +106,8 @@ const DRAWN: readonly Making[] = ["deck", "wall", "panel", "crowd"];
 
 export function SiteCard() {
   const selection = useSelection((state) => state.selection);
+  // What is being arranged stays in hand whatever is selected meanwhile.
+  const arranging = useArrange((state) => state.on);
   return (
     <>
       <CardHead none="The site" />
@@ -121,7 +124,7 @@ export function SiteCard() {
       <MeshFacts />
       <CrowdWishes />
       <Arrange />
-      {selection.length > 1 && <ArrangeGuide />}
+      {(selection.length > 1 || arranging) && <ArrangeGuide />}
       <Readiness step="site" />
       <Begin />
       <Add />

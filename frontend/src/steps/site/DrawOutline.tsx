@@ -3,39 +3,21 @@ import { useEffect, useState } from "react";
 import { Action, Segments, Sign } from "../../kit/controls";
 import { settings, useShow } from "../../show/document";
 import { beginDrawing, bendLast, bendThroughClick, closeOutline, drawShape, drawTyped, leaveDrawing, outlineNow, placeFirst, type Shape, takeBack, useDrawing } from "../../show/drawing";
+import { metresOf } from "../../show/format";
 import { areaOf } from "../../stage/tools/draw";
-
-const UNITS: Record<string, number> = { m: 1, mm: 0.001, cm: 0.01, ft: 0.3048, in: 0.0254, "'": 0.3048, '"': 0.0254 };
-
-/** A length with its unit, in metres; the show's unit where none stands with it. */
-function metresOf(text: string, imperial: boolean): number | null {
-  const match = /^\s*([-+]?\d+(?:[.,]\d+)?)\s*(m|mm|cm|ft|in|'|")?\s*(?:(\d+(?:[.,]\d+)?)\s*")?\s*$/.exec(text);
-  if (!match) return null;
-  const unit = match[2] ?? (imperial ? "ft" : "m");
-  return Number(match[1]?.replace(",", ".")) * (UNITS[unit] ?? 1) + (match[3] ? Number(match[3].replace(",", ".")) * 0.0254 : 0);
-}
 
 /** Draw an outline in the plan by clicking, or by typing lengths and directions; Enter closes, Backspace takes back. */
 export function DrawOutline({ wall, upright = false, onDone }: { wall: boolean; upright?: boolean; onDone: () => void }) {
   const { on: inHand, corners, closed, next, editing, shape, bending } = useDrawing();
   const on = inHand && !editing;
-  const imperial = useShow((state) => settings(state.objects).system === "imperial");
+  const system = useShow((state) => settings(state.objects).system);
   const [far, setFar] = useState("");
   const [way, setWay] = useState("0");
   const [wrong, setWrong] = useState("");
   useEffect(() => {
     if (!on) return;
-    const press = (event: KeyboardEvent) => {
-      if (event.target instanceof HTMLInputElement || event.target instanceof HTMLSelectElement) return;
-      if (event.key === "Enter") {
-        if (closed || (wall && corners.length > 1)) onDone();
-        else closeOutline();
-      } else if (event.key === "Backspace") takeBack();
-      else return;
-      event.preventDefault();
-    };
-    window.addEventListener("keydown", press);
-    return () => window.removeEventListener("keydown", press);
+    useDrawing.setState({ finish: closed || (wall && corners.length > 1) ? onDone : closeOutline });
+    return () => useDrawing.setState({ finish: null });
   }, [on, closed, corners, wall, onDone]);
   if (!on) {
     return (
@@ -46,14 +28,14 @@ export function DrawOutline({ wall, upright = false, onDone }: { wall: boolean; 
   }
   const add = () => {
     if (!corners.length) {
-      const [x, y] = far.split(/[,;]/).map((part) => metresOf(part, imperial));
+      const [x, y] = far.split(/[,;]/).map((part) => metresOf(part, system));
       if (x == null || y == null) {
         setWrong("Type the first corner as two lengths, such as -4, 0: how far stage left, how far upstage. Or click it.");
         return;
       }
       placeFirst(x, y);
     } else {
-      const metres = metresOf(far, imperial);
+      const metres = metresOf(far, system);
       const degrees = Number(way.replace(",", ".").replace("°", ""));
       if (metres == null || metres === 0 || !Number.isFinite(degrees)) {
         setWrong("Type a length such as 6m or 20ft, and a direction in degrees: 0 towards stage left, 90 upstage.");
