@@ -72,7 +72,8 @@ function Frame() {
   const [helping, setHelping] = useState(false);
   const [remembering, setRemembering] = useState(false);
   const [filing, setFiling] = useState(false);
-  const [benchHeight, setBenchHeight] = useState(206);
+  const benchHeight = usePanes((state) => state.benchHeight);
+  const setBenchHeight = (height: number) => usePanes.setState({ benchHeight: height });
   useKeys({ find: () => setFinding(true), help: () => setHelping(true) });
   const shopOpen = useShop((state) => state.screen !== "none");
   const { Card, Bench } = STEP_VIEWS[step];

@@ -1,5 +1,5 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import { Crosshair, ExternalLink, House, Maximize } from "lucide-react";
+import { Crosshair, ExternalLink, House, Maximize, Tag } from "lucide-react";
 import { useEffect, useRef } from "react";
 import { Action } from "../kit/controls";
 import { FACES, PALETTE } from "../kit/theme";
@@ -10,7 +10,8 @@ import { drawAt, outlineNow, useDrawing } from "../show/drawing";
 import { edit, leaveGhost, preview } from "../show/edits";
 import { fetchLookPicture, onFrame } from "../show/link";
 import { notify, useMessages } from "../show/messages";
-import { lookFrom, openPaneWindow, setPaneCount, setPicture, setShade, setView, usePanes } from "../show/panes";
+import { keepPanes, panesChanged } from "../show/keptPanes";
+import { lookFrom, moveEdge, openPaneWindow, setPaneCount, setPicture, setShade, setView, toggleLabels, usePanes } from "../show/panes";
 import { usePicture } from "../show/picture";
 import { putAt, takeInHand } from "../show/put";
 import { select, useSelection } from "../show/selection";
@@ -112,11 +113,14 @@ export function StageView() {
       onViewChanged: (pane) => {
         const names = usePanes.getState().viewNames;
         if (names[pane] && !stage.gliding) usePanes.setState({ viewNames: { ...names, [pane]: "" } });
+        panesChanged();
       },
     }, renderScale());
     usePanes.setState({ stage });
     stage.setPanes(usePanes.getState().panes);
+    const stopKeeping = keepPanes();
     // Panes and frames go to the stage at once, past React.
+    stage.setPanes(usePanes.getState().panes);
     const stopPanes = usePanes.subscribe((now, before) => {
       if (now.panes !== before.panes) stage.setPanes(now.panes);
       if (now.tool !== before.tool) stage.setTool(now.tool);
@@ -133,6 +137,7 @@ export function StageView() {
     return () => {
       measure.disconnect();
       stopPanes();
+      stopKeeping();
       stopDrawing();
       stopFrames();
       stage.dispose();
@@ -165,10 +170,31 @@ export function StageView() {
         {panes.map((pane, i) => (
           <Box key={pane.id} flex={`${pane.share} 1 0`} minWidth="0" borderLeft={i ? "1px solid" : undefined} borderColor="line" position="relative">
             <PaneChip pane={pane} last={i === panes.length - 1} count={panes.length} />
+            {i < panes.length - 1 && <PaneEdge pane={pane} next={panes[i + 1] as Pane} />}
           </Box>
         ))}
       </Flex>
     </Box>
+  );
+}
+
+/** The edge between two panes: dragged, or moved by the arrows. */
+function PaneEdge({ pane, next }: { pane: Pane; next: Pane }) {
+  const share = pane.share / (pane.share + next.share);
+  return (
+    <Box
+      role="separator" aria-label={`Edge between the ${pane.id} and the ${next.id} pane`} aria-orientation="vertical" aria-valuenow={Math.round(share * 100)} tabIndex={0}
+      position="absolute" right="-3px" top="38px" bottom="0" width="6px" zIndex={2} cursor="col-resize" pointerEvents="auto" _hover={{ bg: "brassDeep" }}
+      onKeyDown={(event) => {
+        if (event.key === "ArrowLeft" || event.key === "ArrowRight") moveEdge(pane.id, share + (event.key === "ArrowLeft" ? -0.04 : 0.04));
+      }}
+      onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
+      onPointerMove={(event) => {
+        const own = event.currentTarget.parentElement?.getBoundingClientRect();
+        const other = event.currentTarget.parentElement?.nextElementSibling?.getBoundingClientRect();
+        if (event.buttons === 1 && own && other) moveEdge(pane.id, (event.clientX - own.left) / (other.right - own.left));
+      }}
+    />
   );
 }
 
@@ -253,6 +279,9 @@ function PaneChip({ pane, last, count }: { pane: Pane; last: boolean; count: num
         </Box>
       )}
       <Box flex="1" minWidth="0" pointerEvents="none!" />
+      <Action look="quiet" height="22px" color={pane.labels === false ? "faint" : undefined} aria-pressed={pane.labels !== false} aria-label={`Labels in the ${pane.id} pane`} title={pane.labels === false ? "Show labels and numbers here" : "Leave labels and numbers out here"} onClick={() => toggleLabels(pane.id)}>
+        <Tag size={13} />
+      </Action>
       <Action look="quiet" height="22px" aria-label={`Frame the selection in the ${pane.id} pane`} title="Frame the selection (Z)" onClick={() => stage?.frameSelection(pane.id)}>
         <Crosshair size={14} />
       </Action>

@@ -1,5 +1,5 @@
 import { called, things } from "./document";
-import type { StageLabels } from "../stage/data";
+import type { LabelPart, StageLabels } from "../stage/data";
 import { address } from "./format";
 import type { Row, ShowDocument, Thing } from "./types";
 
@@ -21,12 +21,12 @@ export function labelText(fixture: Thing<"fixture">, field: string, objects: Rec
 export function stageLabels(objects: Record<string, Row>, types: ShowDocument["types"]): StageLabels[] {
   const fixtures = things(objects, "fixture");
   return things(objects, "label style").map(({ body }) => {
-    const texts = new Map<string, { text: string; shape: string }[]>();
+    const texts = new Map<string, LabelPart[]>();
     for (const fixture of fixtures) {
       if (body.types?.length && !body.types.includes(fixture.body.type)) continue;
       const parts = (body.parts ?? []).flatMap(([field, shape]) => {
         const text = labelText(fixture, field, objects, types);
-        return text ? [{ text, shape }] : [];
+        return text ? [{ field, text, shape }] : [];
       });
       if (parts.length) texts.set(fixture.id, parts);
     }

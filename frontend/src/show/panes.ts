@@ -12,6 +12,8 @@ interface PaneState {
   stats: Stats;
   lost: boolean;
   benchShown: boolean;
+  /** CSS pixels. */
+  benchHeight: number;
   viewNames: Record<string, string>;
 }
 
@@ -35,6 +37,7 @@ export const usePanes = create<PaneState>(() => ({
   stats: { fps: 0, jsMs: 0, lit: 0, load: 0, step: "Build", ev: 8 },
   lost: false,
   benchShown: true,
+  benchHeight: 206,
   viewNames: {},
 }));
 
@@ -51,6 +54,23 @@ export function setView(pane: string, view: ViewName): void {
 export function setShade(pane: string, shade: Shade): void {
   set({ panes: get().panes.map((one) => (one.id === pane ? { ...one, shade } : one)) });
 }
+
+/** Labels and numbers in a pane, or none. */
+export function toggleLabels(pane: string): void {
+  set({ panes: get().panes.map((one) => (one.id === pane ? { ...one, labels: one.labels === false } : one)) });
+}
+
+/** Move the edge after a pane to a share (0..1) of what it and the next have between them. */
+export function moveEdge(pane: string, share: number): void {
+  const { panes } = get();
+  const i = panes.findIndex((one) => one.id === pane);
+  const [left, right] = [panes[i], panes[i + 1]];
+  if (!left || !right) return;
+  const both = left.share + right.share;
+  const part = Math.min(Math.max(share, LEAST_SHARE), 1 - LEAST_SHARE) * both;
+  set({ panes: panes.map((one, k) => (k === i ? { ...one, share: part } : k === i + 1 ? { ...one, share: both - part } : one)) });
+}
+const LEAST_SHARE = 0.2;
 
 /** Show a pane in a window of its own, for a second screen: same show, same selection. */
 export function openPaneWindow({ view, shade, picture }: Pane): void {

@@ -73,6 +73,8 @@ export interface Pane {
   picture: string;
   share: number;
   shade: Shade;
+  /** Whether labels and numbers are shown; they are where nothing is said. */
+  labels?: boolean;
 }
 
 /** How the picture is taken, and what is round the show. */
@@ -145,12 +147,19 @@ export interface CarrierMark {
 }
 
 /** How some fixtures are labelled: each with its parts in their shapes. */
+/** A part of a label: what of the fixture it says, and in which shape. */
+export interface LabelPart {
+  field: string;
+  text: string;
+  shape: string;
+}
+
 export interface StageLabels {
   views: readonly string[];
   sizeMm: number;
   sizePx: number;
   leader: boolean;
-  texts: ReadonlyMap<string, readonly { text: string; shape: string }[]>;
+  texts: ReadonlyMap<string, readonly LabelPart[]>;
 }
 
 export interface PointerPlace {

@@ -4,7 +4,7 @@ import type { Body, Mounted, PatchInfo } from "../data";
 import tables from "../../../tables.json";
 import { BeamState } from "../scene/beams";
 import type { FieldName } from "../scene/fields";
-import { placeLabels } from "../tools/labels";
+import { placeLabels } from "../tools/placing";
 import { wantedFor } from "./eye";
 import { Pace } from "./pace";
 import { merged, type Patch } from "./patch";

@@ -3,6 +3,7 @@ import type { Body, Ghost } from "../data";
 import type { BeamState } from "../scene/beams";
 import type { MeshStore } from "../scene/meshes";
 import type { ShownPane } from "../view/panes";
+import { type Obstacle, placeCaption } from "./placing";
 import { project, type StageTheme } from "./sheet";
 
 /** Edges between faces that meet at more than this are drawn. */
@@ -11,8 +12,8 @@ const CREASE_DEG = 28;
 const DRAWN = 60;
 const LINE_CHARS = 34;
 const LINE_PX = 16;
-/** How far a note stands from the clamp. */
-const BESIDE_PX = 34;
+/** How far round its clamp a ghost is drawn. */
+const MARK_PX = 10;
 
 /** A line that is too long for a note, broken after commas and colons. */
 export function broken(note: string, most = LINE_CHARS): string[] {
@@ -54,9 +55,10 @@ export class Ghosts {
     }
   }
 
-  draw(pane: ShownPane, ghost: Ghost, state: BeamState): void {
+  /** `standing`: what stands there already, as boxes that the note keeps off. */
+  draw(pane: ShownPane, ghost: Ghost, state: BeamState, standing: () => Obstacle[]): void {
     const { pen, theme } = this;
-    let last: { x: number; y: number } | null = null;
+    const places: { x: number; y: number }[] = [];
     const bodies = new Map(ghost.bodies.map((body) => [body.key, body]));
     ghost.mounts.forEach((mount, i) => {
       const at = project(pane, new THREE.Vector3(...mount.position));
@@ -74,11 +76,13 @@ export class Ghosts {
         pen.setLineDash([]);
         this.words([mount.label], at.x, at.y - 15, 11);
       }
-      last = at;
+      places.push(at);
     });
-    for (const solid of ghost.solids) last = project(pane, new THREE.Vector3(...solid.position)) ?? last;
-    if (!ghost.note || !last) return;
-    this.note(pane, ghost.note, last);
+    for (const solid of ghost.solids) {
+      const at = project(pane, new THREE.Vector3(...solid.position));
+      if (at) places.push(at);
+    }
+    if (ghost.note && places.length) this.note(pane, ghost.note, places, standing());
   }
 
   /** The edges of a body at home: nothing panned, nothing tilted. */
@@ -108,14 +112,18 @@ export class Ghosts {
     pen.globalAlpha = 1;
   }
 
-  /** Beside what it is of, on the side where the pane has room for it. */
-  private note(pane: ShownPane, note: string, at: { x: number; y: number }): void {
+  /** Beside what it is of, off bodies and ghosts alike. */
+  private note(pane: ShownPane, note: string, places: readonly { x: number; y: number }[], standing: Obstacle[]): void {
     const lines = broken(note);
     this.pen.font = `12px ${this.theme.numbers}`;
-    const wide = Math.max(...lines.map((line) => this.pen.measureText(line).width)) + 8;
-    const right = at.x + BESIDE_PX + wide < pane.left + pane.width || at.x - BESIDE_PX - wide < pane.left;
-    const top = Math.min(Math.max(at.y, pane.top + 44), pane.top + pane.height - lines.length * LINE_PX);
-    this.words(lines, right ? at.x + BESIDE_PX : at.x - BESIDE_PX, top, 12, right ? "left" : "right");
+    const width = Math.max(...lines.map((line) => this.pen.measureText(line).width));
+    const ghosts = places.map(({ x, y }): Obstacle => ({ left: x - MARK_PX, top: y - MARK_PX - 14, width: 2 * MARK_PX, height: 2 * MARK_PX + 14 }));
+    const [left, top] = [Math.min(...ghosts.map((one) => one.left)), Math.min(...ghosts.map((one) => one.top))];
+    const whole = { left, top, width: Math.max(...ghosts.map((one) => one.left + one.width)) - left, height: Math.max(...ghosts.map((one) => one.top + one.height)) - top };
+    // The pane's own chip and scale bar stay free.
+    const within = { left: pane.left + 8, top: pane.top + 40, width: pane.width - 16, height: pane.height - 84 };
+    const at = placeCaption({ width, height: lines.length * LINE_PX }, whole, [...standing, ...ghosts], within);
+    this.words(lines, at.left, at.top + LINE_PX / 2, 12, "left");
   }
 
   private words(lines: readonly string[], x: number, y: number, size: number, align: CanvasTextAlign = "center"): void {

@@ -1,106 +1,17 @@
 import * as THREE from "three";
-import type { LabelChoice, Mounted, RailLine, StageLabels, Vec3 } from "../data";
+import type { LabelChoice, LabelPart, Mounted, RailLine, StageLabels, Vec3 } from "../data";
 import type { BeamState } from "../scene/beams";
 import type { Landings } from "../scene/landings";
 import type { ShownPane } from "../view/panes";
+import { HEIGHT, PAD, type Label, type Obstacle, type Placed, placeLabels, thinned } from "./placing";
 import { project, type StageTheme } from "./sheet";
 
-const HEIGHT = 15;
-const PAD = 4;
-/** Labels that would lie over others step aside to one of these places round their anchor, or are left out. */
-const PLACES: readonly [number, number][] = [[0, -1], [0, 1], [1, 0], [-1, 0], [0, -2], [1, -1], [-1, -1], [0, 2]];
 const LANDINGS_MOST = 400;
-
-export interface Label {
-  text: string;
-  x: number;
-  y: number;
-  tone: "body" | "landing" | "chosen";
-  /** Who it is, so that it stays where it stood while the view moves. */
-  key?: string;
-  /** How far it stands off its anchor, CSS pixels. */
-  gap?: number;
-}
-
-export interface Placed extends Label {
-  left: number;
-  top: number;
-  width: number;
-  /** How far it had to step aside from its anchor: then a leader is drawn. */
-  aside: boolean;
-}
-
-/** What labels keep off: bodies and the edges of structures, CSS pixels. */
-export interface Obstacle {
-  left: number;
-  top: number;
-  width: number;
-  height: number;
-}
-
-export interface Placing {
-  height?: number;
-  obstacles?: readonly Obstacle[];
-  /** Where each label stood last, by `key`: it stays there as long as there is room. */
-  memory?: Map<string, number>;
-}
-
-/**
- * Find a free place for each label, the first ones first, none over another; those without room are left out. With
- * obstacles they keep off those too where they can: a place beside its own is better than one over a body.
- */
-export function placeLabels<L extends Label>(labels: L[], widthOf: (label: L) => number, { height = HEIGHT, obstacles = [], memory }: Placing = {}): (L & Placed)[] {
-  const cell = 64;
-  const grid = new Map<string, { box: Obstacle; soft: boolean }[]>();
-  const over = (one: Obstacle, box: Obstacle) => one.left < box.left + box.width && box.left < one.left + one.width && one.top < box.top + box.height && box.top < one.top + one.height;
-  const cells = (box: Obstacle) => {
-    const keys: string[] = [];
-    for (let i = Math.floor(box.left / cell); i <= Math.floor((box.left + box.width) / cell); i++) {
-      for (let j = Math.floor(box.top / cell); j <= Math.floor((box.top + box.height) / cell); j++) keys.push(`${i},${j}`);
-    }
-    return keys;
-  };
-  const put = (box: Obstacle, soft: boolean) => {
-    for (const key of cells(box)) {
-      const there = grid.get(key);
-      if (there) there.push({ box, soft });
-      else grid.set(key, [{ box, soft }]);
-    }
-  };
-  for (const obstacle of obstacles) put(obstacle, true);
-  const placed: (L & Placed)[] = [];
-  for (const label of labels) {
-    const width = widthOf(label) + 2 * PAD;
-    const last = label.key === undefined ? undefined : memory?.get(label.key);
-    const order = last === undefined ? PLACES.map((_, k) => k) : [last, ...PLACES.map((_, k) => k).filter((k) => k !== last)];
-    let fallback: { k: number; box: Obstacle; hits: number } | null = null;
-    let taken: { k: number; box: Obstacle } | null = null;
-    for (const k of order) {
-      const [dx, dy] = PLACES[k] as [number, number];
-      const box = { left: label.x - width / 2 + dx * (width / 2 + (label.gap ?? 2) + width / 2), top: label.y - height / 2 + dy * (height + (label.gap ?? 1)), width, height };
-      const near = new Set(cells(box).flatMap((key) => grid.get(key) ?? []));
-      let hits = 0;
-      let blocked = false;
-      for (const one of near) {
-        if (!over(one.box, box)) continue;
-        if (one.soft) hits += 1;
-        else blocked = true;
-      }
-      if (blocked) continue;
-      if (hits === 0) {
-        taken = { k, box };
-        break;
-      }
-      if (!fallback || hits < fallback.hits) fallback = { k, box, hits };
-    }
-    const chosen = taken ?? fallback;
-    if (!chosen) continue;
-    if (label.key !== undefined) memory?.set(label.key, chosen.k);
-    put(chosen.box, false);
-    placed.push({ ...label, left: chosen.box.left, top: chosen.box.top, width, aside: chosen.k > 0 || label.gap !== undefined });
-  }
-  return placed;
-}
+/** No label is smaller than this; where they come too close, they say less instead. */
+export const LEAST_PX = 10;
+/** From so many pixels a metre on, fixtures without a label of their own have their numbers in drawn views. */
+const NUMBERS_FROM = 14;
+const LEVELS = 3;
 
 /** Numbers on bodies and where beams land: each text is drawn once, then copied, so that hundreds cost little. */
 export class Labels {
@@ -179,7 +90,7 @@ export class Labels {
   }
 
   draw(pane: ShownPane, choice: LabelChoice, mounted: Mounted[], state: BeamState, landings: Landings, selected: ReadonlySet<string>, ratio: number): void {
-    if (!choice.bodies && !choice.landings) return;
+    if (pane.pane.labels === false || (!choice.bodies && !choice.landings)) return;
     const placed = placeLabels(this.wanted(pane, choice, mounted, state, landings, selected), (label) => this.width(label.text));
     const { pen } = this;
     pen.strokeStyle = this.theme.faint;
@@ -202,13 +113,8 @@ export class Labels {
   /** How many labels of styles were drawn last, and in which panes. */
   styled = 0;
 
-  /** Whether a fixture has a label of its own style in a view. */
-  labelled(id: string, view: string): boolean {
-    return this.styles.some((style) => style.views.includes(view) && style.texts.has(id));
-  }
-
   /** The bodies and rails of a pane as boxes that labels keep off. */
-  private obstacles(pane: ShownPane, mounted: Mounted[], state: BeamState, rails: Readonly<Record<string, readonly RailLine[]>>): Obstacle[] {
+  obstacles(pane: ShownPane, mounted: Mounted[], state: BeamState, rails: Readonly<Record<string, readonly RailLine[]>>): Obstacle[] {
     const found: Obstacle[] = [];
     const drawn = pane.pane.view !== "free";
     const r = drawn ? Math.max(4, (0.19 * pane.height) / pane.viewpoint.height) : 9;
@@ -232,43 +138,75 @@ export class Labels {
     return found;
   }
 
-  /** The labels of the styles that are shown in a pane's view: off bodies, rails and each other, with leaders to the clamps. */
-  drawStyles(pane: ShownPane, mounted: Mounted[], state: BeamState, selected: ReadonlySet<string>, rails: Readonly<Record<string, readonly RailLine[]>>): void {
+  /** The styles of a pane's view; in drawn ones also the numbers of those that no style labels. */
+  private stylesOf(pane: ShownPane, mounted: Mounted[], numbered: boolean): StageLabels[] {
     const { view } = pane.pane;
     const styles = this.styles.filter((style) => style.views.includes(view));
+    if (view === "free" || numbered || pane.height / pane.viewpoint.height < NUMBERS_FROM) return styles;
+    const plain = mounted.filter(({ id }) => !styles.some((style) => style.texts.has(id)));
+    const texts = new Map(plain.map(({ id, label }): [string, LabelPart[]] => [id, [{ field: "number", text: label, shape: "plain" }]]));
+    return plain.length ? [...styles, { views: [view], sizeMm: 0, sizePx: LEAST_PX + 1, leader: false, texts }] : styles;
+  }
+
+  /**
+   * The labels of the styles that are shown in a pane's view: off bodies, rails and each other, with leaders to the clamps.
+   * Where they come too close they say less: number and address, then the number; what then finds no room is left out.
+   */
+  drawStyles(pane: ShownPane, mounted: Mounted[], state: BeamState, selected: ReadonlySet<string>, rails: Readonly<Record<string, readonly RailLine[]>>, numbered: boolean): void {
+    const styles = pane.pane.labels === false ? [] : this.stylesOf(pane, mounted, numbered);
     if (!styles.length) return;
     const obstacles = this.obstacles(pane, mounted, state, rails);
-    const { pen, theme } = this;
     for (const [n, style] of styles.entries()) {
-      const size = view === "free" ? style.sizePx : Math.max((style.sizeMm / 1000) * (pane.height / pane.viewpoint.height), 6);
-      // From far away they would be dust.
-      if (view !== "free" && (style.sizeMm / 1000) * (pane.height / pane.viewpoint.height) < 4) continue;
-      const pad = size * 0.36;
-      pen.font = `${size}px ${theme.numbers}`;
-      const widths = (parts: readonly { text: string }[]) => parts.map(({ text }) => Math.max(pen.measureText(text).width + 2 * pad, size * 1.5));
-      const height = size * 1.5;
-      const wanted = mounted.flatMap((fixture) => {
-        const parts = style.texts.get(fixture.id);
-        const place = state.placeOf(fixture.id) ?? fixture;
-        const at = parts ? project(pane, new THREE.Vector3(...place.position)) : null;
-        if (!parts || !at || at.x < pane.left || at.x > pane.left + pane.width || at.y < pane.top || at.y > pane.top + pane.height) return [];
-        const gap = view === "free" ? 12 : Math.max(6, (0.24 * pane.height) / pane.viewpoint.height);
-        return [{ text: "", x: at.x, y: at.y, tone: selected.has(fixture.id) ? ("chosen" as const) : ("body" as const), key: `${pane.pane.id}/${n}/${fixture.id}`, gap, parts, widths: widths(parts) }];
-      });
-      const placed = placeLabels(wanted, (label) => label.widths.reduce((sum, one) => sum + one, 0) - 2 * PAD, { height, obstacles, memory: this.memory });
+      const size = this.sizeOf(pane, style);
+      let placed: ReturnType<Labels["placed"]> = [];
+      for (let level = 0; level < LEVELS; level++) {
+        const wanted = this.wantedOf(pane, style, n, size, level, mounted, state, selected);
+        placed = this.placed(wanted, size, obstacles);
+        if (placed.length === wanted.length) break;
+      }
       for (const label of placed) {
-        const colour = label.tone === "chosen" ? theme.selected : theme.text;
-        if (style.leader) this.leader(label, height);
-        let x = label.left;
-        for (const [i, part] of label.parts.entries()) {
-          const width = label.widths[i] as number;
-          this.part(part, x, label.top, width, height, size, colour);
-          x += width;
-        }
+        this.whole(label, style, size);
         // What has been placed stands in the way of the next style.
-        obstacles.push({ left: label.left, top: label.top, width: label.width, height });
+        obstacles.push({ left: label.left, top: label.top, width: label.width, height: size * 1.5 });
       }
       this.styled += placed.length;
+    }
+  }
+
+  private sizeOf(pane: ShownPane, style: StageLabels): number {
+    const size = pane.pane.view === "free" || !style.sizeMm ? style.sizePx : (style.sizeMm / 1000) * (pane.height / pane.viewpoint.height);
+    return Math.max(size, LEAST_PX);
+  }
+
+  private wantedOf(pane: ShownPane, style: StageLabels, n: number, size: number, level: number, mounted: Mounted[], state: BeamState, selected: ReadonlySet<string>) {
+    const { pen, theme } = this;
+    pen.font = `${size}px ${theme.numbers}`;
+    const gap = pane.pane.view === "free" ? 12 : Math.max(6, (0.24 * pane.height) / pane.viewpoint.height);
+    const wanted = mounted.flatMap((fixture) => {
+      const whole = style.texts.get(fixture.id);
+      const place = state.placeOf(fixture.id) ?? fixture;
+      const at = whole ? project(pane, new THREE.Vector3(...place.position)) : null;
+      if (!whole || !at || at.x < pane.left || at.x > pane.left + pane.width || at.y < pane.top || at.y > pane.top + pane.height) return [];
+      const parts = thinned(whole, level);
+      const widths = parts.map(({ text }) => Math.max(pen.measureText(text).width + 2 * size * 0.36, size * 1.5));
+      return [{ text: "", x: at.x, y: at.y, tone: selected.has(fixture.id) ? ("chosen" as const) : ("body" as const), key: `${pane.pane.id}/${n}/${fixture.id}`, gap, parts, widths }];
+    });
+    // What is selected finds room first.
+    return wanted.sort((a, b) => Number(b.tone === "chosen") - Number(a.tone === "chosen"));
+  }
+
+  private placed(wanted: ReturnType<Labels["wantedOf"]>, size: number, obstacles: readonly Obstacle[]) {
+    return placeLabels(wanted, (label) => label.widths.reduce((sum, one) => sum + one, 0) - 2 * PAD, { height: size * 1.5, obstacles, memory: this.memory });
+  }
+
+  private whole(label: ReturnType<Labels["placed"]>[number], style: StageLabels, size: number): void {
+    const height = size * 1.5;
+    if (style.leader) this.leader(label, height);
+    let x = label.left;
+    for (const [i, part] of label.parts.entries()) {
+      const width = label.widths[i] as number;
+      this.part(part, x, label.top, width, height, size, label.tone === "chosen" ? this.theme.selected : this.theme.text);
+      x += width;
     }
   }
 

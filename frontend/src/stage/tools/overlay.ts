@@ -114,9 +114,9 @@ export class Overlay {
       this.fixtures(pane, content);
       this.othersSelection(pane, content);
       this.selection(pane, content);
-      if (content.ghost) this.ghosts.draw(pane, content.ghost, content.state);
+      if (content.ghost) this.ghosts.draw(pane, content.ghost, content.state, () => this.labels.obstacles(pane, content.mounted, content.state, this.rails));
       this.carriers(pane, content);
-      this.labels.drawStyles(pane, content.mounted, content.state, content.selected, this.rails);
+      this.labels.drawStyles(pane, content.mounted, content.state, content.selected, this.rails, content.labels.bodies);
       this.labels.draw(pane, content.labels, content.mounted, content.state, content.landings, content.selected, ratio);
       for (const tool of content.tools) tool.draw(this.sheet, pane, content.handleHot);
       if (pane.pane.view === "free") this.rose(pane);
@@ -175,7 +175,6 @@ export class Overlay {
           pen.stroke();
         }
       }
-      if (perMetre > 14 && !content.labels.bodies && !this.labels.labelled(fixture.id, pane.pane.view)) this.sheet.text(fixture.label, at.x, at.y - r * 1.25 - 8, chosen ? theme.selected : theme.dim);
     }
   }
 
@@ -254,7 +253,7 @@ export class Overlay {
       const to = new THREE.Vector3(sx, sy, 0);
       const px = x + to.dot(right) * 28;
       const py = y - to.dot(forward) * 28 * flat;
-      this.sheet.text(name, px, py, name === "US" ? theme.active : theme.dim, "center", 9);
+      this.sheet.text(name, px, py, name === "US" ? theme.active : theme.dim, "center", 10);
     }
   }
 
