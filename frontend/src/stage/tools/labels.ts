@@ -152,22 +152,23 @@ export class Labels {
    * The labels of the styles that are shown in a pane's view: off bodies, rails and each other, with leaders to the clamps.
    * Where they come too close they say less: number and address, then the number; what then finds no room is left out.
    */
-  drawStyles(pane: ShownPane, mounted: Mounted[], state: BeamState, selected: ReadonlySet<string>, rails: Readonly<Record<string, readonly RailLine[]>>, numbered: boolean): void {
+  drawStyles(pane: ShownPane, mounted: Mounted[], state: BeamState, selected: ReadonlySet<string>, rails: Readonly<Record<string, readonly RailLine[]>>, numbered: boolean, written: readonly Obstacle[] = []): void {
     const styles = pane.pane.labels === false ? [] : this.stylesOf(pane, mounted, numbered);
     if (!styles.length) return;
     const obstacles = this.obstacles(pane, mounted, state, rails);
+    const done: Obstacle[] = [];
     for (const [n, style] of styles.entries()) {
       const size = this.sizeOf(pane, style);
       let placed: ReturnType<Labels["placed"]> = [];
       for (let level = 0; level < LEVELS; level++) {
         const wanted = this.wantedOf(pane, style, n, size, level, mounted, state, selected);
-        placed = this.placed(wanted, size, obstacles);
+        placed = this.placed(wanted, size, obstacles, [...written, ...done]);
         if (placed.length === wanted.length) break;
       }
       for (const label of placed) {
         this.whole(label, style, size);
         // What has been placed stands in the way of the next style.
-        obstacles.push({ left: label.left, top: label.top, width: label.width, height: size * 1.5 });
+        done.push({ left: label.left, top: label.top, width: label.width, height: size * 1.5 });
       }
       this.styled += placed.length;
     }
@@ -195,8 +196,8 @@ export class Labels {
     return wanted.sort((a, b) => Number(b.tone === "chosen") - Number(a.tone === "chosen"));
   }
 
-  private placed(wanted: ReturnType<Labels["wantedOf"]>, size: number, obstacles: readonly Obstacle[]) {
-    return placeLabels(wanted, (label) => label.widths.reduce((sum, one) => sum + one, 0) - 2 * PAD, { height: size * 1.5, obstacles, memory: this.memory });
+  private placed(wanted: ReturnType<Labels["wantedOf"]>, size: number, obstacles: readonly Obstacle[], taken: readonly Obstacle[]) {
+    return placeLabels(wanted, (label) => label.widths.reduce((sum, one) => sum + one, 0) - 2 * PAD, { height: size * 1.5, obstacles, taken, memory: this.memory });
   }
 
   private whole(label: ReturnType<Labels["placed"]>[number], style: StageLabels, size: number): void {

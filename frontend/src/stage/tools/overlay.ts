@@ -8,6 +8,7 @@ import type { Stands } from "../scene/stands";
 import type { ShownPane } from "../view/panes";
 import { Ghosts } from "./ghosts";
 import { Labels } from "./labels";
+import type { Obstacle } from "./placing";
 import { project, Sheet, type StageTheme } from "./sheet";
 import type { StageTool } from "./tool";
 
@@ -115,8 +116,8 @@ export class Overlay {
       this.othersSelection(pane, content);
       this.selection(pane, content);
       if (content.ghost) this.ghosts.draw(pane, content.ghost, content.state, () => this.labels.obstacles(pane, content.mounted, content.state, this.rails));
-      this.carriers(pane, content);
-      this.labels.drawStyles(pane, content.mounted, content.state, content.selected, this.rails, content.labels.bodies);
+      const named = this.carriers(pane, content);
+      this.labels.drawStyles(pane, content.mounted, content.state, content.selected, this.rails, content.labels.bodies, named);
       this.labels.draw(pane, content.labels, content.mounted, content.state, content.landings, content.selected, ratio);
       for (const tool of content.tools) tool.draw(this.sheet, pane, content.handleHot);
       if (pane.pane.view === "free") this.rose(pane);
@@ -209,8 +210,9 @@ export class Overlay {
   }
 
   /** The handles of carriers: a lozenge at the pivot, its name beside it where it is selected or pointed at. */
-  private carriers(pane: ShownPane, content: OverlayContent): void {
+  private carriers(pane: ShownPane, content: OverlayContent): Obstacle[] {
     const { pen, theme } = this;
+    const written: Obstacle[] = [];
     for (const { id, name, position } of content.carriers) {
       const at = project(pane, new THREE.Vector3(...position));
       if (!at) continue;
@@ -225,8 +227,13 @@ export class Overlay {
       pen.moveTo(at.x, at.y - 3);
       pen.lineTo(at.x, at.y + 3);
       pen.stroke();
-      if (on || pane.pane.view !== "free") this.sheet.text(name, at.x, at.y + 18, pen.strokeStyle, "center", 10.5);
+      if (!on && pane.pane.view === "free") continue;
+      const colour = pen.strokeStyle;
+      this.sheet.text(name, at.x, at.y + 18, colour, "center", 10.5);
+      const width = pen.measureText(name).width;
+      written.push({ left: at.x - 9, top: at.y - 9, width: 18, height: 18 }, { left: at.x - width / 2, top: at.y + 12, width, height: 12 });
     }
+    return written;
   }
 
   /** Without WebGL: the boxes round what stands there, so that plans can still be read and picked. */

@@ -33,6 +33,8 @@ export interface Obstacle {
 export interface Placing {
   height?: number;
   obstacles?: readonly Obstacle[];
+  /** What is written there already: nothing is put over it. */
+  taken?: readonly Obstacle[];
   /** Where each label stood last, by `key`: it stays there as long as there is room. */
   memory?: Map<string, number>;
 }
@@ -41,7 +43,7 @@ export interface Placing {
  * Find a free place for each label, the first ones first, none over another; those without room are left out. With
  * obstacles they keep off those too where they can: a place beside its own is better than one over a body.
  */
-export function placeLabels<L extends Label>(labels: L[], widthOf: (label: L) => number, { height = HEIGHT, obstacles = [], memory }: Placing = {}): (L & Placed)[] {
+export function placeLabels<L extends Label>(labels: L[], widthOf: (label: L) => number, { height = HEIGHT, obstacles = [], taken: written = [], memory }: Placing = {}): (L & Placed)[] {
   const cell = 64;
   const grid = new Map<string, { box: Obstacle; soft: boolean }[]>();
   const over = (one: Obstacle, box: Obstacle) => one.left < box.left + box.width && box.left < one.left + one.width && one.top < box.top + box.height && box.top < one.top + one.height;
@@ -60,6 +62,7 @@ export function placeLabels<L extends Label>(labels: L[], widthOf: (label: L) =>
     }
   };
   for (const obstacle of obstacles) put(obstacle, true);
+  for (const box of written) put(box, false);
   const placed: (L & Placed)[] = [];
   for (const label of labels) {
     const width = widthOf(label) + 2 * PAD;

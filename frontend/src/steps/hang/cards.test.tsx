@@ -6,6 +6,7 @@ import { useGhost } from "../../show/edits";
 import { useSelection } from "../../show/selection";
 import { changed, desk, done, ghost, row } from "../../testing/desk";
 import { drawn } from "../../testing/drawn";
+import { HangCard } from "./Card";
 import { Numbers } from "./Numbers";
 import { Swap } from "./Swap";
 
@@ -30,6 +31,19 @@ describe("numbers", () => {
     fireEvent.click(screen.getByRole("button", { name: "Number 2 fixtures" }));
     await waitFor(() => expect(done(asked)).toHaveLength(1));
     expect(done(asked)[0]).toEqual(["number", { ids: ["a", "b"], start: "171", step: "1", share: "1", what: "number", order: "number", reverse: false }]);
+  });
+});
+
+describe("how it hangs", () => {
+  it("is turned on by steps, which change the angle that there is", async () => {
+    const hang = { structure: "t", rail: "lower", along_m: 2, turn_deg: 30, side: "under" };
+    useShow.setState({ objects: { a: row("a", "fixture", { number: 71, type: "t", mode: "Standard", hang }) } });
+    useSelection.setState({ selection: ["a"] });
+    const asked = desk({ "/edits": () => changed() });
+    drawn(<HangCard />);
+    fireEvent.click(screen.getByRole("button", { name: "Turn about the rail by -15 degrees" }));
+    fireEvent.click(screen.getByRole("button", { name: "Turn about the rail by +90 degrees" }));
+    await waitFor(() => expect(done(asked).map(([, args]) => (args as { text: string }).text)).toEqual(["-=15", "+=90"]));
   });
 });
 
