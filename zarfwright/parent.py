@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ctypes
 import os
+import shutil
 import signal
 import sys
 import threading
@@ -12,6 +13,13 @@ import time
 LOOK_S = 0.5
 PR_SET_PDEATHSIG = 1
 """prctl(2) of Linux: the signal that this process gets when the thread that started it ends."""
+
+
+def ending_with_parent() -> list[str]:
+    """What to put before a command so that the kernel ends it with the thread that starts it, from its first moment on
+    (util-linux, a part of every Debian); nothing where that is not to be had."""
+    setpriv = shutil.which("setpriv")
+    return [setpriv, "--pdeathsig", "KILL"] if setpriv and sys.platform == "linux" else []
 
 
 def end_with_parent(parent: int | None = None, at_once: bool = False) -> None:

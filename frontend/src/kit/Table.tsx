@@ -3,6 +3,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { type ClipboardEvent, type KeyboardEvent, type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { focusedByPointer } from "./focus";
 import { pasted } from "./pasted";
+import { sentText, type Signs, SIGNS_SAY } from "./signs";
 
 const ROW_PX = 25;
 /** Up to so many rows all are drawn; of longer tables only those in sight. */
@@ -18,6 +19,8 @@ export interface Column<T> {
   /** What it is called where it can be edited, and the text to begin with. */
   field?: string;
   text?: (row: T) => string;
+  /** What a sign does that is typed into it. */
+  signs?: Signs;
 }
 
 export interface CellText {
@@ -63,7 +66,7 @@ interface TableProps<T> {
 export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mark, onCells }: TableProps<T>) {
   const [sorted, setSorted] = useState<{ title: string; down: boolean } | null>(null);
   const [at, setAt] = useState<{ key: string; column: number } | null>(null);
-  const [editing, setEditing] = useState<{ key: string; column: number; text: string } | null>(null);
+  const [editing, setEditing] = useState<{ key: string; column: number; text: string; emptied: boolean } | null>(null);
   const box = useRef<HTMLDivElement>(null);
   /** The row that the tab key comes to. */
   const [cursor, setCursor] = useState<string | null>(null);
@@ -90,13 +93,15 @@ export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mar
   };
   const open = (key: string, column: number, row: T) => {
     const one = columns[column];
-    if (onCells && one?.field) setEditing({ key, column, text: one.text?.(row) ?? "" });
+    if (onCells && one?.field) setEditing({ key, column, text: one.text?.(row) ?? "", emptied: false });
   };
   const commit = () => {
-    const field = editing && columns[editing.column]?.field;
+    const column = editing && columns[editing.column];
+    const field = column?.field;
     if (!editing || !field || !onCells) return;
+    const text = column.signs ? sentText(editing.text, column.signs, editing.emptied) : editing.text;
     const targets = selected?.has(editing.key) ? keys.filter((key) => selected.has(key)) : [editing.key];
-    void onCells(targets.map((id) => ({ id, field, text: editing.text }))).then(() => setEditing(null), () => undefined);
+    void onCells(targets.map((id) => ({ id, field, text }))).then(() => setEditing(null), () => undefined);
   };
   const paste = (event: ClipboardEvent) => {
     if (!at || !onCells || editing) return;
@@ -238,7 +243,8 @@ export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mar
                           autoFocus
                           aria-label={`${column.title} of the row`}
                           value={open_.text}
-                          onChange={(event) => setEditing({ ...open_, text: event.target.value })}
+                          title={column.signs && SIGNS_SAY[column.signs].says}
+                          onChange={(event) => setEditing({ ...open_, text: event.target.value, emptied: open_.emptied || event.target.value === "" })}
                           onClick={(event) => event.stopPropagation()}
                           onFocus={(event) => event.target.select()}
                           onBlur={() => setEditing(null)}

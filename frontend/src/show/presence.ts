@@ -22,7 +22,8 @@ export function setMyName(name: string): void {
 
 export function hearPresence(event: PresenceEvent): void {
   if (event.who === who) return;
-  const now = Date.now();
+  // This page's own time: that of the day may be set back.
+  const now = performance.now();
   const others = Object.fromEntries(Object.entries(usePresence.getState().others).filter(([key, one]) => key !== event.who && now - one.at < GONE_MS));
   if (event.ids.length) others[event.who] = { name: event.name, ids: event.ids, at: now };
   usePresence.setState({ others });
@@ -59,7 +60,7 @@ export function stayPresent(): () => void {
   ];
   const again = window.setInterval(() => {
     if (useSelection.getState().selection.length) say();
-    const kept = Object.entries(usePresence.getState().others).filter(([, one]) => Date.now() - one.at < GONE_MS);
+    const kept = Object.entries(usePresence.getState().others).filter(([, one]) => performance.now() - one.at < GONE_MS);
     if (kept.length !== Object.keys(usePresence.getState().others).length) usePresence.setState({ others: Object.fromEntries(kept) });
   }, SAY_MS);
   return () => {

@@ -65,6 +65,7 @@ def number(show: Show, args: Number, _: NewId) -> Edit:
     said = f"Number {listed(show, args.ids)} from {first}"
     if args.what != "number":
         said = f"Give {listed(show, args.ids)} {WORDS[args.what]} from {first}"
+    said += ", reversed" if args.reverse else ""
     return Edit(changes, said, tuple(args.ids), report)
 
 

@@ -17,16 +17,22 @@ WAITING_MOST = 20_000
 
 
 class Child:
-    """Starts a module of ours as a process. `hear` gets each line it tells, `gone` is called when it has ended. What it
-    is told waits in a queue: nobody who tells it something waits for it to read."""
+    """Starts a module of ours as a process (`before`: what is put before its command). `hear` gets each line it tells,
+    `gone` is called when it has ended. What it is told waits in a queue: nobody who tells it something waits for it to
+    read."""
 
     def __init__(
-        self, module: str, args: list[str], hear: Callable[[dict[str, Any]], None], gone: Callable[[], None]
+        self,
+        module: str,
+        args: list[str],
+        hear: Callable[[dict[str, Any]], None],
+        gone: Callable[[], None],
+        before: list[str] | None = None,
     ) -> None:
         self._hear, self._gone = hear, gone
         self._waiting: queue.SimpleQueue[bytes | None] = queue.SimpleQueue()
         self.process = subprocess.Popen(
-            [sys.executable, "-m", module, *args], stdin=subprocess.PIPE, stdout=subprocess.PIPE
+            [*(before or []), sys.executable, "-m", module, *args], stdin=subprocess.PIPE, stdout=subprocess.PIPE
         )
         threading.Thread(target=self._read, name=f"hear-{module}", daemon=True).start()
         self._writer = threading.Thread(target=self._write, name=f"tell-{module}", daemon=True)

@@ -16,6 +16,7 @@ from itsdangerous import URLSafeTimedSerializer
 
 from zarfwright.core.errors import JobError
 from zarfwright.links.live.serve import TICKET_SALT
+from zarfwright.parent import ending_with_parent
 from zarfwright.web.children.child import Child
 
 ANSWER_S = 2.0
@@ -23,7 +24,8 @@ PAUSE_S = 0.2
 LOOK_S = 0.25
 SILENT_MOST_S = 1.5
 """Three beats missed: it hangs."""
-START_MOST_S = 30.0
+START_MOST_S = 8.0
+"""So long it may take to start; twice as long after each time that this was not enough: the machine may be slow."""
 TROUBLE_AGAIN_S = 30.0
 log = logging.getLogger(__name__)
 
@@ -60,6 +62,7 @@ class LiveLink:
         self._started.wait()
 
     def _keep(self) -> None:
+        late = 0
         while True:
             gone = threading.Event()
             with self._lock:
@@ -67,21 +70,22 @@ class LiveLink:
                     return
                 self._ready.clear()
                 self.starts += 1
-                child = Child("zarfwright.links.live.process", self.args, self._hear, gone.set)
+                child = Child("zarfwright.links.live.process", self.args, self._hear, gone.set, ending_with_parent())
                 child.say_line(self.secret.encode())
                 self._child = child
             self._started.set()
-            self._watch(child, gone)
+            self._watch(child, gone, START_MOST_S * 2**late)
+            late = 0 if self._ready.is_set() else min(late + 1, 5)
             time.sleep(PAUSE_S)
 
-    def _watch(self, child: Child, gone: threading.Event) -> None:
+    def _watch(self, child: Child, gone: threading.Event, start_most_s: float) -> None:
         """Until it is gone; one that is silent for too long is ended. Looks are counted, not time: while this process
         itself stood still, nothing was missed."""
         silent = 0.0
         while not gone.wait(LOOK_S):
             silent = 0.0 if self._beat.is_set() else silent + LOOK_S
             self._beat.clear()
-            if silent > (SILENT_MOST_S if self._ready.is_set() else START_MOST_S):
+            if silent > (SILENT_MOST_S if self._ready.is_set() else start_most_s):
                 log.warning("the live process did not answer for %.1f s: it is started again", silent)
                 child.kill()
 

@@ -44,7 +44,7 @@ export function Numbers() {
       )}
       {report.map((line) => <Sign key={line} tone="attention">{line}</Sign>)}
       {form.wrong && <Sign tone="wrong">{form.wrong}</Sign>}
-      <Action look="main" disabled={!ids.length} onClick={() => void form.attempt(() => edit("number", args, { quiet: true, tellsItself: true }))}>
+      <Action look="main" disabled={!ids.length} onClick={() => void form.attempt(() => edit("number", args, { quiet: true, tellsItself: true }).then(() => setReverse(false)))}>
         Number {many(ids.length, "fixture")}
       </Action>
     </Section>

@@ -14,6 +14,8 @@ import { useForm } from "../../show/useForm";
 const DRAGGED = "application/x-zarfwright-type";
 const SIDES = ["under", "upper", "left", "right"] as const;
 const SLOPES = [{ value: "follow", label: "follow the slope" }, { value: "plumb", label: "hang plumb" }] as const;
+/** What of the card is in hand while one points, by its name there. */
+const IN_HAND: Partial<Record<keyof typeof START, string>> = { type: "type", mode: "mode", side: "side", on_slopes: "slopes", out: "out", drop: "drop", purpose: "purpose" };
 const START = {
   structure: "", rail: "lower right", type: "", mode: "", count: "4", step: "", ends: "half a step in", margin: "0", side: "under", on_slopes: "follow", out: "0", drop: "0", clamps: "1",
   first_number: "", purpose: "",
@@ -61,7 +63,9 @@ export function Place() {
   const type = (field: keyof typeof START) => (typed: string) => {
     form.put(field, typed);
     setGhosted(true);
-    if (put.on && field !== "count") takeInHand({ ...hand, ...(field === "side" ? { side: typed as (typeof SIDES)[number] } : {}) });
+    const held = IN_HAND[field];
+    // What is typed now counts, not what stood there when this was drawn.
+    if (put.on && held) takeInHand({ ...hand, [held]: typed, ...(field === "type" ? { mode: types[typed]?.modes[0]?.name ?? "" } : {}) });
   };
   const hand = { type: texts.type, mode, side: texts.side as (typeof SIDES)[number], slopes: texts.on_slopes as "follow" | "plumb", out: texts.out, drop: texts.drop, purpose: texts.purpose };
   const name = types[texts.type]?.name ?? "fixture";
@@ -70,6 +74,8 @@ export function Place() {
     void form.attempt(async () => {
       await edit("place along rail", args, { select: true, quiet: true });
       setGhosted(false);
+      // The next row begins at its start again.
+      setReverse(false);
       leaveGhost();
     });
   const shown = typeIds.filter((id) => `${types[id]?.name} ${types[id]?.maker}`.toLowerCase().includes(sought.toLowerCase())).slice(0, 6);

@@ -1,10 +1,11 @@
 // @vitest-environment jsdom
-import { fireEvent, screen, waitFor } from "@testing-library/react";
+import { act, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { useShow } from "../../show/document";
 import { useGhost } from "../../show/edits";
+import { putAt } from "../../show/put";
 import { useSelection } from "../../show/selection";
-import { changed, desk, done, ghost, row } from "../../testing/desk";
+import { changed, desk, done, ghost, Refusal, row } from "../../testing/desk";
 import { drawn } from "../../testing/drawn";
 import { HangCard } from "./Card";
 import { Numbers } from "./Numbers";
@@ -64,5 +65,23 @@ describe("a swap", () => {
     drawn(<Swap />);
     fireEvent.click(screen.getByRole("button", { name: "Another type for 2 fixtures" }));
     await screen.findByText("Places, numbers, addresses and looks stay as they are.");
+  });
+});
+
+describe("putting by pointing", () => {
+  it("sends arm and drop as they were typed, and says beside the field what cannot be", async () => {
+    const asked = desk({ "/edits": (told: { args: { out: string } }) => (told.args.out === "a bit" ? new Refusal("“a bit” is not a length", "out") : changed()) });
+    useShow.setState({ objects: {}, types: TYPES as never, rails: {} });
+    useSelection.setState({ selection: [], step: "hang" });
+    drawn(<HangCard />);
+    fireEvent.click(screen.getByRole("button", { name: /^Put Herons by pointing/ }));
+    const place = { rail: { structure: "t", rail: "lower", along: 2 }, point: null, normal: null } as never;
+    fireEvent.change(screen.getByLabelText("Arm out by"), { target: { value: "a bit" } });
+    act(() => putAt(place, "hover"));
+    await screen.findByText("“a bit” is not a length");
+    fireEvent.change(screen.getByLabelText("Arm out by"), { target: { value: "18in" } });
+    act(() => putAt(place, "click"));
+    await waitFor(() => expect(done(asked)).toHaveLength(1));
+    expect(done(asked)[0]).toMatchObject(["place one", { out: "18in", drop: "0" }]);
   });
 });
