@@ -88,7 +88,9 @@ def place_along_rail(show: Show, args: PlaceAlongRail, new_id: NewId) -> Edit:
     noun = entry.name if count == 1 else f"{entry.name}s"
     where = f"{truss.name}, {rail_label(truss, args.rail)}"
     return Edit(
-        tuple(made(item) for item in items), f"Place {count} {noun} on {where}{', reversed' if args.reverse else ''}", tuple(item.id for item in items)
+        tuple(made(item) for item in items),
+        f"Place {count} {noun} on {where}{', reversed' if args.reverse else ''}",
+        tuple(item.id for item in items),
     )
 
 
