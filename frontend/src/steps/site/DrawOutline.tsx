@@ -1,5 +1,5 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Action, Segments, Sign } from "../../kit/controls";
 import { settings, useShow } from "../../show/document";
 import { beginDrawing, bendLast, bendThroughClick, closeOutline, drawShape, drawTyped, leaveDrawing, outlineNow, placeFirst, type Shape, takeBack, useDrawing } from "../../show/drawing";
@@ -14,11 +14,16 @@ export function DrawOutline({ wall, upright = false, onDone }: { wall: boolean; 
   const [far, setFar] = useState("");
   const [way, setWay] = useState("0");
   const [wrong, setWrong] = useState("");
+  // What Enter does changes with every corner; that it does something changes only when drawing begins or ends.
+  const finish = useRef(closeOutline);
+  useEffect(() => {
+    finish.current = closed || (wall && corners.length > 1) ? onDone : closeOutline;
+  });
   useEffect(() => {
     if (!on) return;
-    useDrawing.setState({ finish: closed || (wall && corners.length > 1) ? onDone : closeOutline });
+    useDrawing.setState({ finish: () => finish.current() });
     return () => useDrawing.setState({ finish: null });
-  }, [on, closed, corners, wall, onDone]);
+  }, [on]);
   if (!on) {
     return (
       <Action mb="8px" width="100%" onClick={() => beginDrawing(upright)}>
