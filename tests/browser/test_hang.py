@@ -138,7 +138,8 @@ def test_twenty_four_fixtures_hang_and_go_where_their_structures_go(empty, perso
     person.press("Arrange 8 things")
     radio(person, "Fill")
     radio(person, "On")
-    person.press("The other way round")
+    # It begins anew: what was turned round before is not still so.
+    assert person.button("The other way round").get_attribute("aria-pressed") == "false"
     person.type("To", "6.45m")
     person.says("0.91 m apart")
     person.press("Arrange 8 things")

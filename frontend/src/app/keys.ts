@@ -130,8 +130,9 @@ export function useKeys(open: Opens): void {
       const own = belongsTo(event.target, now);
       const found = bound(now, own ? "" : before, own) ?? (before ? bound(now, "", own) : null);
       before = !own && now === FIRST && !before ? FIRST : "";
-      if (now === "Enter" && !found && !own && !enterForm(event.target)) return;
-      if (!found && !before && now !== "Enter") return;
+      const entered = !found && !own && now === "Enter" && enterForm(event.target);
+      // What nobody here does is the browser's: Enter in a field of a form, for instance.
+      if (!found && !before && !entered) return;
       if (now === "Escape" && event.target instanceof HTMLElement) event.target.blur();
       found?.act(opens.current);
       event.preventDefault();

@@ -144,6 +144,13 @@ describe("Enter", () => {
     useArrange.setState({ on: false });
   });
 
+  it.each(["In a form", "Note"])("is left to the browser in %s", (label) => {
+    drawn(<Controls />);
+    click(by(label));
+    // Not prevented: the browser sends the form, or begins a line.
+    expect(press("Enter")).toBe(true);
+  });
+
   it("does what the main button says from lists and ways of its form, and presses what was come to by the keyboard", () => {
     drawn(<Controls />);
     click(by("Which"));

@@ -40,7 +40,7 @@ function drawn(pane: ShownPane, styles: readonly StageLabels[] = [style], select
   const labels = new Labels({ ground: "", faint: "", text: "", selected: "", active: "", numbers: "mono" } as unknown as StageTheme, made);
   labels.styles = styles;
   labels.drawStyles(pane, mounted, state, new Set(selected), {}, false);
-  return { written, said: new Set(written.map(({ text }) => text)), count: labels.styled };
+  return { written, said: new Set(written.map(({ text }) => text)), count: labels.styled + labels.shown };
 }
 
 describe("labels in a plan", () => {

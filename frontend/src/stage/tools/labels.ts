@@ -170,7 +170,8 @@ export class Labels {
         // What has been placed stands in the way of the next style.
         done.push({ left: label.left, top: label.top, width: label.width, height: size * 1.5 });
       }
-      this.styled += placed.length;
+      if (style.sizeMm) this.styled += placed.length;
+      else this.shown += placed.length;
     }
   }
 
