@@ -2,6 +2,8 @@
 
 import os
 import signal
+import subprocess
+import sys
 import time
 
 import pytest
@@ -63,3 +65,19 @@ def test_what_the_live_process_could_not_do_is_told_to_every_browser(monkeypatch
     assert link.starts == 1
     with pytest.raises(JobError):
         link.values()
+
+
+def test_one_that_was_long_in_starting_or_has_little_of_the_machine_is_not_taken_for_hung():
+    busy = [subprocess.Popen([sys.executable, "-c", "while True: pass"]) for _ in range(6)]
+    link = LiveLink("127.0.0.1", [], "127.0.0.1", 0)
+    try:
+        assert link.wait_ready(30)
+        beats = []
+        hear = link._child._hear
+        link._child._hear = lambda message: (beats.append(message["is"]), hear(message))
+        wait_for(lambda: beats.count("beat") > 12, "a dozen beats", 30)
+    finally:
+        for one in busy:
+            one.kill()
+        link.close()
+    assert link.starts == 1

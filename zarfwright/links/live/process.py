@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import asyncio
 import base64
+import itertools
 import logging
 import os
 import signal
@@ -29,7 +30,8 @@ from zarfwright.parent import end_with_parent
 GATHER_S = 0.012
 APART_S = 0.018
 CLOCK_S = 1 / 44
-STATUS_EVERY_S = 0.5
+BEAT_S = 0.25
+BEATS_A_STATUS = 2
 TROUBLE_S = 1.0
 log = logging.getLogger(__name__)
 
@@ -156,36 +158,35 @@ class Live:
         self.in_loop(self.outlet.publish, patch.scaling.pack(beams), patch.number, came)
 
     def watch_forever(self) -> None:
-        """The watch thread: lost sources, statistics to desk and viewers, and whether the loop goes on."""
-        while True:
-            time.sleep(STATUS_EVERY_S)
-            # Told from here, for the loop may never wait for a desk that does not read.
-            if self.looped.is_set():
-                self.looped.clear()
-                self.to_desk({"is": "beat"})
-            self.in_loop(self.looped.set)
-            at = now()
-            self.engine.check_lost(at)
-            status = {
-                **self.engine.status(at),
-                "kernel_drops": self.receiver.kernel_drops(),
-                "problem": self.receiver.problem,
-                "listening": f"{self.args.sacn_address}:{self.args.sacn_port}",
-                "viewers": len(self.outlet.viewers),
-                "follow": self.engine.follow,
-            }
-            text = orjson.dumps({"event": "signal", **status}).decode()
-            self.in_loop(self.outlet.stands, text)
-            with self.engine.lock:
-                levels = {universe: held.tobytes() for universe, held in self.engine.levels.items()}
-            news = {u: base64.b64encode(held) for u, held in levels.items() if self.told_levels.get(u) != held}
-            self.told_levels = levels
-            try:
-                self.to_desk(
-                    {"is": "status", "status": status, "levels": {str(u): v.decode() for u, v in news.items()}}
-                )
-            except (BrokenPipeError, ValueError):
-                return
+        """The watch thread: lost sources, statistics to desk and viewers, and whether the loop goes on. Told from here,
+        for the loop may never wait for a desk that does not read."""
+        with suppress(BrokenPipeError, ValueError):
+            for tick in itertools.count():
+                if self.looped.is_set():
+                    self.looped.clear()
+                    self.to_desk({"is": "beat"})
+                self.in_loop(self.looped.set)
+                time.sleep(BEAT_S)
+                if tick % BEATS_A_STATUS == 0:
+                    self._tell_status(now())
+
+    def _tell_status(self, at: float) -> None:
+        self.engine.check_lost(at)
+        status = {
+            **self.engine.status(at),
+            "kernel_drops": self.receiver.kernel_drops(),
+            "problem": self.receiver.problem,
+            "listening": f"{self.args.sacn_address}:{self.args.sacn_port}",
+            "viewers": len(self.outlet.viewers),
+            "follow": self.engine.follow,
+        }
+        text = orjson.dumps({"event": "signal", **status}).decode()
+        self.in_loop(self.outlet.stands, text)
+        with self.engine.lock:
+            levels = {universe: held.tobytes() for universe, held in self.engine.levels.items()}
+        news = {u: base64.b64encode(held) for u, held in levels.items() if self.told_levels.get(u) != held}
+        self.told_levels = levels
+        self.to_desk({"is": "status", "status": status, "levels": {str(u): v.decode() for u, v in news.items()}})
 
     async def main(self) -> None:
         """Serve until told to stop."""

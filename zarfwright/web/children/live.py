@@ -22,8 +22,8 @@ from zarfwright.web.children.child import Child
 ANSWER_S = 2.0
 PAUSE_S = 0.2
 LOOK_S = 0.25
-SILENT_MOST_S = 1.5
-"""Three beats missed: it hangs."""
+SILENT_MOST_S = 1.75
+"""Seven beats missed: it hangs, and is started again within two seconds."""
 START_MOST_S = 8.0
 """So long it may take to start; twice as long after each time that this was not enough: the machine may be slow."""
 TROUBLE_AGAIN_S = 30.0
@@ -93,6 +93,8 @@ class LiveLink:
         kind = message.get("is")
         if kind == "ready":
             self.port, self.pid = message["port"], message["pid"]
+            # A sign of life like any other: how long it took to start is not held against it.
+            self._beat.set()
             self._ready.set()
             if self.starts > 1:
                 self._child.say({"do": "restore", "levels": self.levels})
