@@ -214,6 +214,9 @@ def main() -> int:
             wait_for(lambda: person.report()["panes"][1]["view"] == "free", "both looks")
             keep("review")
             open_at("Air")
+            # The panes come back as they were left in Review.
+            person.pick("Picture in the main pane", "as driven")
+            person.pick("View of the side pane", "Plan")
             person.go("Signal")
             person.press("Start the simulated console")
             for _ in range(7):
