@@ -207,13 +207,14 @@ function PaneChip({ pane, last, count }: { pane: Pane; last: boolean; count: num
   const viewpoints = things(objects, "viewpoint");
   const picture = looks.find((look) => look.id === pane.picture);
   return (
-    <Flex position="absolute" left="0" right="0" top="0" px="10px" pt="7px" pb="8px" gap="8px" align="center" fontSize="12px" pointerEvents="none" css={{ background: "linear-gradient(color-mix(in srgb, {colors.ink0} 82%, transparent) 62%, transparent)", "& > *": { pointerEvents: "auto" } }}>
+    <Flex position="absolute" left="0" right="0" top="0" px="10px" pt="7px" pb="8px" gap="5px" align="center" fontSize="12px" pointerEvents="none" css={{ background: "linear-gradient(color-mix(in srgb, {colors.ink0} 82%, transparent) 62%, transparent)", "& > *": { pointerEvents: "auto" }, "& > button": { flex: "none", paddingInline: "5px" } }}>
       <chakra.select
         aria-label={`View of the ${pane.id} pane`}
         bg="transparent"
         fontWeight={600}
         color="text"
         cursor="pointer"
+        minWidth="44px"
         maxWidth="150px"
         value={named ? `named:${named}` : pane.view}
         onChange={(event) => {
@@ -242,6 +243,7 @@ function PaneChip({ pane, last, count }: { pane: Pane; last: boolean; count: num
           bg="transparent"
           color={picture ? "brass" : "dim"}
           cursor="pointer"
+          minWidth="44px"
           maxWidth="140px"
           value={pane.picture}
           onChange={(event) => {

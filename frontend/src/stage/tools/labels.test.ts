@@ -1,4 +1,4 @@
-import { describe, expect, it } from "vitest";
+import { describe, expect, it, vi } from "vitest";
 import type { Mounted, Pane, StageLabels } from "../data";
 import { cameraFor, homeViewpoint } from "../view/cameras";
 import type { ShownPane } from "../view/panes";
@@ -15,7 +15,7 @@ function pen() {
     font: "", measureText: (text: string) => ({ width: text.length * parseFloat(made.font) * 0.6 }),
     fillText: (text: string) => written.push({ text, px: parseFloat(made.font) }),
     beginPath: () => undefined, moveTo: () => undefined, lineTo: () => undefined, stroke: () => undefined, fill: () => undefined, closePath: () => undefined,
-    rect: () => undefined, roundRect: () => undefined, ellipse: () => undefined, arc: () => undefined,
+    rect: () => undefined, drawImage: () => undefined, roundRect: () => undefined, ellipse: () => undefined, arc: () => undefined,
   };
   return { made: made as unknown as CanvasRenderingContext2D, written };
 }
@@ -35,11 +35,14 @@ const state = { placeOf: () => undefined } as never;
 const parts = (label: string) => [{ field: "type", text: "Heron", shape: "plain" }, { field: "number", text: label, shape: "circle" }, { field: "address", text: "2.101", shape: "box" }];
 const style: StageLabels = { views: ["plan"], sizeMm: 180, sizePx: 11, leader: true, texts: new Map(mounted.map((one) => [one.id, parts(one.label)])) };
 
-function drawn(pane: ShownPane, styles: readonly StageLabels[] = [style], selected: readonly string[] = []) {
+function drawn(pane: ShownPane, styles: readonly StageLabels[] = [style], selected: readonly string[] = [], bodies = false) {
   const { made, written } = pen();
+  // Numbers are drawn once each and copied.
+  vi.stubGlobal("document", { createElement: () => ({ getContext: () => Object.assign(Object.create(made) as object, { scale: () => undefined }) }) });
   const labels = new Labels({ ground: "", faint: "", text: "", selected: "", active: "", numbers: "mono" } as unknown as StageTheme, made);
   labels.styles = styles;
-  labels.drawStyles(pane, mounted, state, new Set(selected), {}, false);
+  labels.drawStyles(pane, mounted, state, new Set(selected), {}, bodies);
+  labels.draw(pane, { bodies, landings: false }, mounted, state, {} as never, new Set(selected), 1);
   return { written, said: new Set(written.map(({ text }) => text)), count: labels.styled + labels.shown };
 }
 
@@ -57,6 +60,14 @@ describe("labels in a plan", () => {
     expect(far.count).toBeGreaterThan(3);
     expect(far.count).toBeLessThan(96);
     for (const { written } of [near, less, least, far]) expect(Math.min(...written.map(({ px }) => px))).toBeGreaterThanOrEqual(LEAST_PX);
+  });
+
+  it("stand once where numbers on bodies are wanted too", () => {
+    const half: StageLabels = { ...style, texts: new Map([...style.texts].slice(0, 48)) };
+    const { written } = drawn(plan(12), [half], [], true);
+    const numbers = written.map(({ text }) => text).filter((text) => /^\d{3}$/.test(text));
+    expect(new Set(numbers).size).toBe(numbers.length);
+    expect(numbers.some((one) => Number(one) > 148)).toBe(true);
   });
 
   it("begin with those that are selected", () => {

@@ -67,6 +67,8 @@ export class Labels {
     const inside = (at: { x: number; y: number } | null) => at !== null && at.x > pane.left && at.x < pane.left + pane.width && at.y > pane.top && at.y < pane.top + pane.height;
     if (choice.bodies) {
       for (const fixture of mounted) {
+        // Whoever has a label of a style here has its number already.
+        if (this.styles.some((style) => style.views.includes(pane.pane.view) && style.texts.has(fixture.id))) continue;
         const place = state.placeOf(fixture.id) ?? fixture;
         const at = project(pane, new THREE.Vector3(...place.position));
         if (at && inside(at)) labels.push({ text: fixture.label, x: at.x, y: at.y, tone: selected.has(fixture.id) ? "chosen" : "body" });
@@ -91,7 +93,7 @@ export class Labels {
 
   draw(pane: ShownPane, choice: LabelChoice, mounted: Mounted[], state: BeamState, landings: Landings, selected: ReadonlySet<string>, ratio: number): void {
     if (pane.pane.labels === false || (!choice.bodies && !choice.landings)) return;
-    const placed = placeLabels(this.wanted(pane, choice, mounted, state, landings, selected), (label) => this.width(label.text));
+    const placed = placeLabels(this.wanted(pane, choice, mounted, state, landings, selected), (label) => this.width(label.text), { taken: this.written });
     const { pen } = this;
     pen.strokeStyle = this.theme.faint;
     pen.lineWidth = 1;
@@ -109,6 +111,8 @@ export class Labels {
   // Label styles
 
   styles: readonly StageLabels[] = [];
+  /** What has been written into the pane that is being drawn. */
+  private written: readonly Obstacle[] = [];
   private readonly memory = new Map<string, number>();
   /** How many labels of styles were drawn last, and in which panes. */
   styled = 0;
@@ -154,6 +158,7 @@ export class Labels {
    */
   drawStyles(pane: ShownPane, mounted: Mounted[], state: BeamState, selected: ReadonlySet<string>, rails: Readonly<Record<string, readonly RailLine[]>>, numbered: boolean, written: readonly Obstacle[] = []): void {
     const styles = pane.pane.labels === false ? [] : this.stylesOf(pane, mounted, numbered);
+    this.written = written;
     if (!styles.length) return;
     const obstacles = this.obstacles(pane, mounted, state, rails);
     const done: Obstacle[] = [];
@@ -173,6 +178,7 @@ export class Labels {
       if (style.sizeMm) this.styled += placed.length;
       else this.shown += placed.length;
     }
+    this.written = [...written, ...done];
   }
 
   private sizeOf(pane: ShownPane, style: StageLabels): number {
