@@ -216,6 +216,10 @@ def test_two_programs_never_have_one_show_open(desk, path, capsys):
         ShowFile(path)
     assert main(["serve", str(path), "--port", "0"]) == 1
     assert "is open in another Zarfwright already" in capsys.readouterr().err
+    # Nor is it built anew under its hands.
+    assert main(["demo", "--file", str(path), "--fresh", "--port", "0"]) == 1
+    assert path.exists()
+    assert "is open in another Zarfwright already" in capsys.readouterr().err
     # Lists and checks read it all the same, and nothing can be written that way.
     assert main(["check", str(path)]) == 0
     looking = Desk(path, look=True)

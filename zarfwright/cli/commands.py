@@ -14,24 +14,34 @@ from zarfwright.cli.serve import HOST, PORT, SACN_PORT, serve
 from zarfwright.core.errors import JobError
 from zarfwright.formats.findings import FormatError
 from zarfwright.store.errors import ShowFileError
+from zarfwright.store.lock import FileLock
+
+
+def _build_demo(path: Path, first_part: bool) -> None:
+    from zarfwright.demo.build import build_first_part
+    from zarfwright.demo.tide import build_demo
+
+    # Built beside and moved into place: a build that was cut short leaves no half a show.
+    building = path.with_suffix(".building")
+    building.unlink(missing_ok=True)
+    (build_first_part if first_part else build_demo)(building)
+    building.replace(path)
 
 
 def demo(args: argparse.Namespace) -> int:
     """Serve the demo show, making it first where there is none yet."""
     path = Path(args.file)
-    if args.fresh:
-        for name in (path, Path(f"{path}-wal"), Path(f"{path}-shm")):
-            name.unlink(missing_ok=True)
-    if not path.exists():
-        from zarfwright.demo.build import build_first_part
-        from zarfwright.demo.tide import build_demo
-
-        path.parent.mkdir(parents=True, exist_ok=True)
-        # Built beside and moved into place: a build that was cut short leaves no half a show.
-        building = path.with_suffix(".building")
-        building.unlink(missing_ok=True)
-        (build_first_part if args.first_part else build_demo)(building)
-        building.replace(path)
+    path.parent.mkdir(parents=True, exist_ok=True)
+    # Never under the hands of a program that has it open.
+    lock = FileLock(path)
+    try:
+        if args.fresh:
+            for name in (path, Path(f"{path}-wal"), Path(f"{path}-shm")):
+                name.unlink(missing_ok=True)
+        if not path.exists():
+            _build_demo(path, args.first_part)
+    finally:
+        lock.let_go()
     return serve(path, args)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import fcntl
 import os
+from contextlib import suppress
 from pathlib import Path
 
 from zarfwright.store.errors import ShowFileError
@@ -19,8 +20,10 @@ class FileLock:
         self._held: int | None = None
         while self._held is None:
             self._held = self._take(path)
-        os.ftruncate(self._held, 0)
-        os.write(self._held, str(os.getpid()).encode())
+        # Who it is, for others to read; on a full disk it goes without.
+        with suppress(OSError):
+            os.ftruncate(self._held, 0)
+            os.write(self._held, str(os.getpid()).encode())
 
     def _take(self, path: Path) -> int | None:
         """The locked file; None where it was taken away meanwhile by who let go of it."""

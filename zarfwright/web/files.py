@@ -117,9 +117,14 @@ def take_show() -> Response:
     """Take a show file in (the `file` of a form): it is kept beside the open one and opened."""
     data, name = uploaded("a .zarf file")
     path = free_path(folder_here(), Path(name).stem)
-    path.write_bytes(data)
     try:
+        path.write_bytes(data)
         return open_it(path)
+    except OSError as wrong:
+        path.unlink(missing_ok=True)
+        raise JobError(
+            f"{path.name} cannot be kept beside the open show ({wrong.strerror}): make room there."
+        ) from wrong
     except JobError:
         for file in (path, Path(f"{path}-wal"), Path(f"{path}-shm")):
             file.unlink(missing_ok=True)
