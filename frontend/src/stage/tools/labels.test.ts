@@ -43,7 +43,7 @@ function drawn(pane: ShownPane, styles: readonly StageLabels[] = [style], select
   labels.styles = styles;
   labels.drawStyles(pane, mounted, state, new Set(selected), {}, bodies);
   labels.draw(pane, { bodies, landings: false }, mounted, state, {} as never, new Set(selected), 1);
-  return { written, said: new Set(written.map(({ text }) => text)), count: labels.styled + labels.shown };
+  return { written, said: new Set(written.map(({ text }) => text)), count: labels.styled + labels.plain };
 }
 
 describe("labels in a plan", () => {

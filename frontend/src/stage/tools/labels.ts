@@ -116,6 +116,8 @@ export class Labels {
   private readonly memory = new Map<string, number>();
   /** How many labels of styles were drawn last, and in which panes. */
   styled = 0;
+  /** How many numbers, of those that no style labels. */
+  plain = 0;
 
   /** The bodies and rails of a pane as boxes that labels keep off. */
   obstacles(pane: ShownPane, mounted: Mounted[], state: BeamState, rails: Readonly<Record<string, readonly RailLine[]>>): Obstacle[] {
@@ -176,7 +178,7 @@ export class Labels {
         done.push({ left: label.left, top: label.top, width: label.width, height: size * 1.5 });
       }
       if (style.sizeMm) this.styled += placed.length;
-      else this.shown += placed.length;
+      else this.plain += placed.length;
     }
     this.written = [...written, ...done];
   }

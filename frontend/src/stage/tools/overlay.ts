@@ -102,7 +102,7 @@ export class Overlay {
     for (const id of this.counted.keys()) if (!panes.some(({ pane }) => pane.id === id)) this.counted.delete(id);
     for (const pane of panes) {
       if (!stale.has(pane.pane.id)) continue;
-      this.labels.shown = this.labels.styled = 0;
+      this.labels.shown = this.labels.styled = this.labels.plain = 0;
       pen.save();
       pen.beginPath();
       pen.rect(pane.left, pane.top, pane.width, pane.height);
