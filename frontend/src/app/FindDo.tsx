@@ -5,7 +5,7 @@ import { openDraft, openLibrary } from "../shop/state";
 import { commandConsole } from "../show/console";
 import { called, settings, useShow } from "../show/document";
 import { edit, redo, undo } from "../show/edits";
-import { setPaneCount, setView, usePanes } from "../show/panes";
+import { setPaneCount, setView, toggleLabels, usePanes } from "../show/panes";
 import { editAtLength, stopJob, useJobs } from "../show/jobs";
 import { refused } from "../show/messages";
 import { nextLabels, runSelfTest, setWish, toggleMeasure, togglePicture } from "../show/picture";
@@ -38,6 +38,7 @@ function commands(): Entry[] {
     { name: "Frame the selection", what: "command", keys: "Z", run: () => usePanes.getState().stage?.frameSelection(pane) },
     { name: "The picture: quality, exposure, haze", what: "command", keys: "E", run: togglePicture },
     { name: "Numbers on the picture", what: "command", keys: "L", run: nextLabels },
+    { name: "Labels in this pane, or none", what: "command", run: () => toggleLabels(pane) },
     { name: "Measure between two places", what: "command", keys: "M", run: toggleMeasure },
     { name: "Test what this machine carries", what: "command", run: () => void runSelfTest() },
     ...(["Build", "Air", "Pattern", "Depth"] as const).map((step) => ({ name: `Quality: ${step}`, what: "command", run: () => setWish({ step }) })),
