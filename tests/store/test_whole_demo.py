@@ -124,6 +124,16 @@ def test_the_looks_are_the_cues_and_one_place_is_met_by_all_front_profiles(show)
     assert sum(line.get("dimmer", 0) > 0 for line in dark.values()) < 130
 
 
+def test_every_seat_looks_at_the_stage_and_not_at_the_roof(show):
+    targets = np.array([seat.target for seat in seats(show)])
+    assert len(targets) == 480
+    assert (np.abs(targets[:, 0]) < 2).all()
+    assert (targets[:, 1] > -4).all()
+    assert (targets[:, 1] < 7).all()
+    # Faces on the deck, which is 1.1 m high.
+    assert (np.abs(targets[:, 2] - 2.8) < 0.4).all()
+
+
 def test_it_is_the_same_each_time_it_is_built(show, tmp_path):
     build_demo(tmp_path / "again.zarf")
     again = Desk(tmp_path / "again.zarf")

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+import numpy as np
+
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.scene import eye_of, people_of
 from zarfwright.core.show import Item, Show
@@ -29,18 +31,26 @@ FACES_M = 1.5
 """How high above what people stand on one looks."""
 
 
+STAGE_MOST_M = 3.0
+"""A deck whose top is higher is a gallery or a bridge, and no stage."""
+
+
 def looked_at(show: Show) -> Vec:
-    """What the show is looked at by: the middle of its largest deck, as high as faces on it; without one, of what
-    hangs, above the floor."""
+    """What the show is looked at by: faces in the midst of those who stand or play; where nobody does, over the middle
+    of the largest deck that may be a stage; without one, under the middle of what hangs."""
+    people = [body.position for item, body in show.bodies(Figure) if body.pose != "sitting" and not show.hidden(item)]
+    if people:
+        x, y, z = np.median(people, axis=0).tolist()
+        return (x, y, z + FACES_M)
     decks = [body for item, body in show.bodies(Deck) if not show.hidden(item)]
-    if decks:
-        stage = max(decks, key=lambda deck: deck.width_m * deck.depth_m)
+    stages = [deck for deck in decks if deck.position[2] + deck.height_m <= STAGE_MOST_M]
+    if stages:
+        stage = max(stages, key=lambda deck: deck.width_m * deck.depth_m)
         x, y, z = stage.position
         return (x, y, z + stage.height_m + FACES_M)
     places = [clamp_placement(show, body).position for item, body in show.fixtures() if not show.hidden(item)]
-    if not places:
-        return (0.0, 0.0, FACES_M)
-    return (sum(p[0] for p in places) / len(places), sum(p[1] for p in places) / len(places), FACES_M)
+    x, y = np.mean(places, axis=0).tolist()[:2] if places else (0.0, 0.0)
+    return (x, y, FACES_M)
 
 
 def _of_crowd(item: Item, crowd: Crowd, middle: Vec) -> Iterator[Seat]:

@@ -3,7 +3,7 @@ import { edit, leaveGhost, preview } from "./edits";
 import { Choice, Field, type Signed } from "../kit/controls";
 import { sentText } from "../kit/signs";
 import { choices } from "../kinds";
-import { angle, coordinate, length, metresOf, type System } from "./format";
+import { angle, coordinate, degreesOf, length, metresOf, type System } from "./format";
 
 type Values = Record<string, unknown> & { position?: [number, number, number]; hang?: Record<string, unknown> | null };
 interface FieldLine {
@@ -59,7 +59,7 @@ function signedAs({ holds }: FieldLine, bodies: Values[], system: System): Signe
   return {
     signs: of === "length" ? "adds" : "own",
     base: values.size === 1 ? [...values][0] : undefined,
-    read: (text) => (of === "length" ? metresOf(text, system) : (({ value }) => (Number.isFinite(value) ? value : null))({ value: parseFloat(text.replace(",", ".")) })),
+    read: (text) => (of === "length" ? metresOf(text, system) : degreesOf(text)),
     shown: (value) => (of === "angle" ? angle(value) : axis && axis !== "z" && value < 0 ? coordinate(value, axis, system) : length(value, system)),
   };
 }

@@ -2,7 +2,7 @@ import { create } from "zustand";
 import type { GuideShape, Vec3 } from "../stage/data";
 import { placeOf, settings, thing, useShow } from "./document";
 import { edit, leaveGhost, preview } from "./edits";
-import { metresOf } from "./format";
+import { degreesOf, metresOf } from "./format";
 import { usePanes } from "./panes";
 import type { EditArgs } from "./types";
 
@@ -115,10 +115,7 @@ export function takeArrange(): void {
 export function shapeOf(args: ArrangeState["args"]): GuideShape | null {
   const { system } = settings(useShow.getState().objects);
   const metres = (text: string | undefined, otherwise: number): number => metresOf(text ?? "", system) ?? otherwise;
-  const degrees = (text: string | undefined, otherwise: number): number => {
-    const value = parseFloat((text ?? "").replace(",", "."));
-    return Number.isFinite(value) ? value : otherwise;
-  };
+  const degrees = (text: string | undefined, otherwise: number): number => degreesOf(text ?? "") ?? otherwise;
   if (args.guide === "line") return { kind: "line", start: args.start as Vec3, end: args.end as Vec3 };
   if (args.guide === "grid") return { kind: "grid", centre: args.centre as Vec3 };
   if (args.guide !== "ring") return null;

@@ -36,6 +36,12 @@ export function metresOf(text: string, system: System): number | null {
   return metres + Math.sign(metres || 1) * inches * 0.0254;
 }
 
+/** A typed angle in degrees; null for what only the server's parser reads. */
+export function degreesOf(text: string): number | null {
+  const plain = text.replace("°", "").replace(",", ".").trim();
+  return plain && Number.isFinite(Number(plain)) ? Number(plain) : null;
+}
+
 export function angle(degrees: number): string {
   return `${Number(degrees.toFixed(2))}°`;
 }

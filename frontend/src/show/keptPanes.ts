@@ -59,7 +59,11 @@ export function keepPanes(): () => void {
     // A look that is gone has no picture.
     const panes = kept.panes.map(({ id, view, picture, share, shade, labels }): Pane => ({ id, view, picture: objects[picture] ? picture : "live", share, shade, labels }));
     usePanes.setState({ panes, benchShown: kept.benchShown, benchHeight: kept.benchHeight });
-    for (const { id, from } of kept.panes) if (from && stage) stage.setViewpoint(id, { ...stage.viewpoint(id), view: from.view, eye: stage.viewpoint(id).eye.clone().fromArray(from.eye), target: stage.viewpoint(id).target.clone().fromArray(from.target), height: from.height });
+    for (const { id, from } of kept.panes) {
+      if (!from || !stage) continue;
+      const { eye, target } = stage.viewpoint(id);
+      stage.setViewpoint(id, { view: from.view, eye: eye.clone().fromArray(from.eye), target: target.clone().fromArray(from.target), height: from.height });
+    }
     usePanes.setState({ viewNames: Object.fromEntries(kept.panes.flatMap(({ id, name }) => (name ? [[id, name]] : []))) });
   }
   const stop = usePanes.subscribe((now, before) => {

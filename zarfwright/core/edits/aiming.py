@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import replace
 
 import numpy as np
@@ -74,6 +75,19 @@ def aim_at(show: Show, args: AimAt, new_id: NewId) -> Edit:
     return Edit(tuple(changes), f"Aim {listed(show, args.ids)} at {where}", tuple(args.ids), tuple(report))
 
 
+FARTHEST = 1e6
+"""No feature has a value beyond, in its own unit."""
+
+
+def require_features(values: Mapping[str, float]) -> None:
+    """Raises JobError where something is no feature, or has a value that none has."""
+    for name, value in values.items():
+        if name not in INDEX:
+            raise JobError(f"“{name}” is nothing that a fixture does.", "values")
+        if abs(value) > FARTHEST:
+            raise JobError(f"The {name} cannot be {value:g}.", "values")
+
+
 class HoldValues(Arguments):
     """Hold features of fixtures by hand (names and units of core/dmx/features.py)."""
 
@@ -82,11 +96,7 @@ class HoldValues(Arguments):
 
 
 def hold_values(show: Show, args: HoldValues, _: NewId) -> Edit:
-    for name, value in args.values.items():
-        if name not in INDEX:
-            raise JobError(f"“{name}” is nothing that a fixture does.", "values")
-        if not math.isfinite(value) or abs(value) > 1e6:
-            raise JobError(f"The {name} cannot be {value}.", "values")
+    require_features(args.values)
     changes = tuple(
         changed(item, replace(fixture, hands={**fixture.hands, **args.values}))
         for item, fixture in chosen_fixtures(show, args.ids)

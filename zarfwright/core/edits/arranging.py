@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, length, listed, require_some
+from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, listed, require_some
 from zarfwright.core.errors import JobError
 from zarfwright.core.raycast import Caster
 from zarfwright.core.scene import solids, solids_of
@@ -40,14 +40,6 @@ def bounds_of(show: Show, item: Item) -> tuple[Floats, Floats]:
         for solid in seen
     ]
     return np.min([c.min(axis=0) for c in corners], axis=0), np.max([c.max(axis=0) for c in corners], axis=0)
-
-
-def signed_length(show: Show, text: str, field: str) -> float:
-    """A length that may be negative, as an offset. Raises JobError."""
-    plain = text.strip()
-    if plain.lstrip("+-") in ("", "0"):
-        return 0.0
-    return length(show, plain.lstrip("+-"), field, 0.0, 2000.0) * (-1.0 if plain.startswith("-") else 1.0)
 
 
 class Rotate(Arguments):

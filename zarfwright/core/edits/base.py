@@ -100,6 +100,14 @@ def length(show: Show, text: str, field: str, least: float | None = None, most: 
     return within(value, field, least, most)
 
 
+def signed_length(show: Show, text: str, field: str, most: float = 2000.0) -> float:
+    """A typed length that may be negative, as an offset; nothing typed is none. Raises JobError naming the field."""
+    plain = text.strip()
+    if plain.lstrip("+-") in ("", "0"):
+        return 0.0
+    return length(show, plain.lstrip("+-"), field, 0.0, most) * (-1.0 if plain.startswith("-") else 1.0)
+
+
 def coordinate(show: Show, text: str, field: str, axis: str) -> float:
     """Read a typed place on an axis, where SL, SR, US, DS may be named. Raises JobError naming the field."""
     try:

@@ -7,8 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from zarfwright.core.edits.arranging import signed_length
-from zarfwright.core.edits.base import Arguments, Edit, NewId, added, listed, made, require_some
+from zarfwright.core.edits.base import Arguments, Edit, NewId, added, listed, made, require_some, signed_length
 from zarfwright.core.edits.carrying import with_inside
 from zarfwright.core.edits.siting import slid
 from zarfwright.core.errors import JobError

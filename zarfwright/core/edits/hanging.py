@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Literal
 
-from zarfwright.core.edits.base import Arguments, Edit, NewId, added, length, made
+from zarfwright.core.edits.base import Arguments, Edit, NewId, added, length, made, signed_length
 from zarfwright.core.errors import JobError
 from zarfwright.core.rig.arrange import Ends, fill_length, step_length
 from zarfwright.core.rig.things import Fixture, Hang, Side, TypeEntry
@@ -14,6 +14,9 @@ from zarfwright.core.site.structures import Rail, rail_label, rail_of
 from zarfwright.core.site.things import Truss
 from zarfwright.core.space import Placement, Vec, about, quat
 from zarfwright.core.units import parse_count
+
+ARM_MOST_M = 6.0
+"""Of an arm, and of a drop pipe."""
 
 
 def type_and_mode(show: Show, type_id: str, mode: str) -> tuple[TypeEntry, str]:
@@ -74,8 +77,8 @@ def place_along_rail(show: Show, args: PlaceAlongRail, new_id: NewId) -> Edit:
                 args.side,
                 args.about_rail_deg,
                 on_slopes=args.on_slopes,
-                out_m=signed(show, args.out, "out"),
-                drop_m=signed(show, args.drop, "drop"),
+                out_m=signed_length(show, args.out, "out", ARM_MOST_M),
+                drop_m=signed_length(show, args.drop, "drop", ARM_MOST_M),
                 clamps=parse_count(args.clamps, 1, 4),
             ),
             number=first + i if first is not None else None,
@@ -92,14 +95,6 @@ def place_along_rail(show: Show, args: PlaceAlongRail, new_id: NewId) -> Edit:
         f"Place {count} {noun} on {where}{', reversed' if args.reverse else ''}",
         tuple(item.id for item in items),
     )
-
-
-def signed(show: Show, text: str, field: str) -> float:
-    """A length that may be negative. Raises JobError naming the field."""
-    plain = text.strip()
-    if plain.lstrip("+-") in ("", "0"):
-        return 0.0
-    return length(show, plain.lstrip("+-"), field, 0.0, 6.0) * (-1.0 if plain.startswith("-") else 1.0)
 
 
 def _places(show: Show, args: PlaceAlongRail, rail: Rail, margin: float) -> list[float]:

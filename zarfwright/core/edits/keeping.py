@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TypeVar
 
-from zarfwright.core.dmx.features import INDEX
 from zarfwright.core.dmx.rows import fixture_of
+from zarfwright.core.edits.aiming import require_features
 from zarfwright.core.edits.base import Arguments, Around, Edit, LongText, NewId, Values, added, changed, free_name, made
 from zarfwright.core.edits.carrying import carriers_brought, carriers_now
 from zarfwright.core.errors import JobError
@@ -16,8 +16,6 @@ from zarfwright.core.settings import Look, Settings
 from zarfwright.core.show import SHOW_ID, Show
 
 LOCKED_FAR_EV = 1.5
-FARTHEST = 1e6
-"""No feature has a value beyond, in its own unit."""
 
 
 def _checked(show: Show, values: Values) -> Values:
@@ -26,10 +24,7 @@ def _checked(show: Show, values: Values) -> Values:
     if not kept:
         raise JobError("There is nothing to keep: hang a fixture first.")
     for said in kept.values():
-        if unknown := set(said) - set(INDEX):
-            raise JobError(f"“{unknown.pop()}” is nothing that a fixture does.", "values")
-        if far := [name for name, value in said.items() if abs(value) > FARTHEST]:
-            raise JobError(f"The {far[0]} cannot be {said[far[0]]:g}.", "values")
+        require_features(said)
     return kept
 
 

@@ -13,7 +13,6 @@ from zarfwright.core.edits.arranging import (
     ABOVE_M,
     bounds_of,
     placed_among,
-    signed_length,
 )
 from zarfwright.core.edits.base import (
     Arguments,
@@ -26,6 +25,7 @@ from zarfwright.core.edits.base import (
     listed,
     made,
     require_some,
+    signed_length,
     within,
 )
 from zarfwright.core.errors import JobError

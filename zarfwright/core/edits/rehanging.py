@@ -11,8 +11,8 @@ import numpy as np
 from zarfwright.core.dmx.features import FEATURES, drives_of
 from zarfwright.core.dmx.rows import beam_keys, fixture_of
 from zarfwright.core.edits.aiming import chosen_fixtures
-from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, listed, made
-from zarfwright.core.edits.hanging import signed, type_and_mode
+from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, listed, made, signed_length
+from zarfwright.core.edits.hanging import ARM_MOST_M, type_and_mode
 from zarfwright.core.errors import JobError
 from zarfwright.core.patch import occupied, overlaps
 from zarfwright.core.rig.hang import clamp_placement, hang_rail
@@ -73,7 +73,8 @@ def place_one(show: Show, args: PlaceOne, new_id: NewId) -> Edit:
         truss = show.body(args.structure, Truss)
         rail = rail_of(truss, args.rail)
         along = min(max(args.along_m, 0.0), rail.length_m)
-        out, drop = signed(show, args.out, "out"), signed(show, args.drop, "drop")
+        out = signed_length(show, args.out, "out", ARM_MOST_M)
+        drop = signed_length(show, args.drop, "drop", ARM_MOST_M)
         hang = Hang(args.structure, args.rail, along, args.side, on_slopes=args.on_slopes, out_m=out, drop_m=drop)
         fixture = replace(plain, hang=hang, unit=_next_unit(show, args.structure))
         said = [f"{format_length(along, system)} from {start_side(truss)}"]

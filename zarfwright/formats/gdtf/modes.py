@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from xml.etree.ElementTree import Element
 
 from zarfwright.core.types.model import Channel, ChannelFunction, ChannelSet, Mode, ModeMaster, Relation
@@ -33,6 +33,24 @@ class _Described:
         return max(len(self.offsets), 1)
 
 
+@dataclass
+class _Known:
+    """The channels of a mode by what masters and relations call them: as described, and where their copies stand."""
+
+    described: dict[str, _Described] = field(default_factory=dict)
+    placed: dict[str, list[tuple[Copy, str]]] = field(default_factory=dict)
+
+    def has(self, channel: str, function: str) -> bool:
+        return any(one.name == function for one in self.described[channel].functions)
+
+    def nearest(self, channel: str, copy: Copy) -> str | None:
+        """What a channel is called for one copy: the one under the same references, or under as many of them as there
+        are."""
+        found = self.placed.get(channel, [])
+        fitting = [(len(c.under), name) for c, name in found if copy.under[: len(c.under)] == c.under]
+        return max(fitting, key=lambda one: one[0])[1] if fitting else (found[0][1] if found else None)
+
+
 class ModeReader:
     """Reads the modes of one description."""
 
@@ -49,17 +67,15 @@ class ModeReader:
         if len(nodes) > CHANNELS_MAX:
             self.reading.found(where, f"it has {len(nodes)} channels", f"the first {CHANNELS_MAX} are taken")
         described = [one for child in nodes[:CHANNELS_MAX] if (one := self.described(child, name)) is not None]
-        first: dict[str, _Described] = {}
-        for one in described:
-            first.setdefault(one.name, one)
+        known = _Known()
         channels: list[Channel] = []
-        placed: dict[str, list[tuple[Copy, str]]] = {}
         for one in described:
+            known.described.setdefault(one.name, one)
             for copy in self.copies_of(one, copies, geometry, name):
-                placed.setdefault(one.name, []).append((copy, f"{copy.name}_{self.attribute_of(one)}"))
+                known.placed.setdefault(one.name, []).append((copy, f"{copy.name}_{self.attribute_of(one)}"))
         for one in described:
             for copy in copies.get(one.geometry, [Copy(geometry)]):
-                channel = self.channel(one, copy, placed, first, name)
+                channel = self.channel(one, copy, known, name)
                 if channel is not None:
                     channels.append(channel)
         if len(channels) > CHANNELS_MAX:
@@ -67,9 +83,7 @@ class ModeReader:
         if not any(channel.slots for channel in channels):
             self.reading.found(where, "it has no channel with an address", "left out")
             return None
-        relations = [
-            r for child in node.findall("Relations/Relation") for r in self.relations(child, placed, first, name)
-        ]
+        relations = [r for child in node.findall("Relations/Relation") for r in self.relations(child, known, name)]
         return Mode(
             name, geometry, tuple(channels[:CHANNELS_MAX]), tuple(relations), node.get("Description", "")[:2000]
         )
@@ -191,20 +205,13 @@ class ModeReader:
         value = self.reading.value
         return value(node, "PhysicalFrom", read_number, 0.0), value(node, "PhysicalTo", read_number, 1.0)
 
-    def channel(
-        self,
-        one: _Described,
-        copy: Copy,
-        placed: dict[str, list[tuple[Copy, str]]],
-        named: dict[str, _Described],
-        mode: str,
-    ) -> Channel | None:
+    def channel(self, one: _Described, copy: Copy, known: _Known, mode: str) -> Channel | None:
         """One copy of a channel, with its slots moved and its masters named as they are for this copy."""
         where = f"DMXMode {mode}, DMXChannel {one.name}"
         number, moved = one.dmx_break or 1, 0
         if one.offsets:
-            number, moved, known = copy.place(one.dmx_break, 0)
-            if not known:
+            number, moved, has_break = copy.place(one.dmx_break, 0)
+            if not has_break:
                 where_copy = f"{where}, in {copy.under[-1].name}"
                 self.reading.found(where_copy, f"the reference has no break {number}", "taken to begin at its slot 1")
         slots = tuple(offset + moved for offset in one.offsets)
@@ -212,54 +219,37 @@ class ModeReader:
             self.reading.found(where, f"it comes to lie on slot {max(slots)}, past {SLOT_MAX}", "left out")
             return None
         functions = tuple(
-            replace(function, master=self.master(node, copy, placed, named, where))
+            replace(function, master=self.master(node, copy, known, where))
             for function, node in zip(one.functions, one.masters, strict=True)
         )
         name = f"{copy.name}_{self.attribute_of(one)}"
         channel = Channel(copy.name, slots, functions, one.highlight, number)
         return channel if channel.name == name else replace(channel, key=name)
 
-    def master(
-        self,
-        node: Element,
-        copy: Copy,
-        placed: dict[str, list[tuple[Copy, str]]],
-        named: dict[str, _Described],
-        where: str,
-    ) -> ModeMaster | None:
+    def master(self, node: Element, copy: Copy, known: _Known, where: str) -> ModeMaster | None:
         text = node.get("ModeMaster", "").strip()
         if not text or text == "None":
             return None
         channel, _, rest = text.partition(".")
-        name = self.nearest(channel, copy, placed)
+        name = known.nearest(channel, copy)
         if name is None:
             function = node.get("Name", "")
             self.reading.found(f"{where}, {function}", f"its master “{text}” is no channel of the mode", "always there")
             return None
-        size = named[channel].size
+        size = known.described[channel].size
 
         def dmx(text: str) -> int:
             return read_dmx(text, size)
 
         low, high = self.reading.value(node, "ModeFrom", dmx, 0), self.reading.value(node, "ModeTo", dmx, 0)
         own = rest.split(".")[-1] or None
-        if own is not None and own not in {one.name for one in named[channel].functions}:
+        if own is not None and not known.has(channel, own):
             self.reading.found(
                 f"{where}, {node.get('Name', '')}", f"{channel} has no function “{own}”", "it is never there"
             )
         return ModeMaster(name, own, low, high)
 
-    @staticmethod
-    def nearest(channel: str, copy: Copy, placed: dict[str, list[tuple[Copy, str]]]) -> str | None:
-        """What a channel is called for one copy: the one under the same references, or under as many of them as there
-        are."""
-        found = placed.get(channel, [])
-        fitting = [(len(c.under), name) for c, name in found if copy.under[: len(c.under)] == c.under]
-        return max(fitting, key=lambda one: one[0])[1] if fitting else (found[0][1] if found else None)
-
-    def relations(
-        self, node: Element, placed: dict[str, list[tuple[Copy, str]]], named: dict[str, _Described], mode: str
-    ) -> list[Relation]:
+    def relations(self, node: Element, known: _Known, mode: str) -> list[Relation]:
         """A relation, once for each copy of its follower."""
         where = f"DMXMode {mode}, Relation {node.get('Name', '')}".rstrip()
         kind = node.get("Type", "Override")
@@ -268,17 +258,17 @@ class ModeReader:
         if kind not in ("Multiply", "Override"):
             self.reading.found(where, f"its type “{kind}” is neither Multiply nor Override", "left out")
             return []
-        lost = next((name for name in (master, follower) if name not in placed), None)
+        lost = next((name for name in (master, follower) if name not in known.placed), None)
         if lost is not None or not path:
             self.reading.found(where, f"“{lost or follower}” is no channel function of the mode", "left out")
             return []
         wanted = path.split(".")[-1]
-        if wanted not in {one.name for one in named[follower].functions}:
+        if not known.has(follower, wanted):
             self.reading.found(where, f"{follower} has no function “{wanted}”", "left out")
             return []
         made = []
-        for copy, name in placed[follower]:
-            above = self.nearest(master, copy, placed)
+        for copy, name in known.placed[follower]:
+            above = known.nearest(master, copy)
             if above is not None:
                 made.append(Relation(kind, above, name, wanted))
         return made

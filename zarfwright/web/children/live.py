@@ -20,10 +20,10 @@ from zarfwright.parent import ending_with_parent
 from zarfwright.web.children.child import Child
 
 ANSWER_S = 2.0
-PAUSE_S = 0.2
+PAUSE_S = 0.1
 LOOK_S = 0.25
-SILENT_MOST_S = 1.75
-"""Seven beats missed: it hangs, and is started again within two seconds."""
+SILENT_MOST_S = 1.25
+"""Longer than five beats: it hangs. Looking for it and starting another come to two seconds with this."""
 START_MOST_S = 8.0
 """So long it may take to start; twice as long after each time that this was not enough: the machine may be slow."""
 TROUBLE_AGAIN_S = 30.0
@@ -51,6 +51,7 @@ class LiveLink:
         self._ready, self._beat = threading.Event(), threading.Event()
         self._asks = itertools.count(1)
         self._answers: dict[int, dict[str, Any]] = {}
+        self._awaited: set[int] = set()
         self._answered = threading.Condition()
         self._lock = threading.Lock()
         self._closing = False
@@ -106,8 +107,10 @@ class LiveLink:
             self.levels.update(message["levels"])
         elif kind == "answer":
             with self._answered:
-                self._answers[message["ask"]] = message
-                self._answered.notify_all()
+                # One that nobody waits for any more is let go.
+                if message["ask"] in self._awaited:
+                    self._answers[message["ask"]] = message
+                    self._answered.notify_all()
         elif kind == "problem":
             self._tell_trouble(message["text"])
 
@@ -143,10 +146,13 @@ class LiveLink:
     def values(self) -> dict[str, dict[str, float]]:
         """What every fixture shows now. Raises JobError when the live process does not answer."""
         ask = next(self._asks)
+        self._awaited.add(ask)
         self._ready.wait(ANSWER_S)
         self._child.say({"do": "values", "ask": ask})
         with self._answered:
-            if not self._answered.wait_for(lambda: ask in self._answers, ANSWER_S):
+            came = self._answered.wait_for(lambda: ask in self._answers, ANSWER_S)
+            self._awaited.discard(ask)
+            if not came:
                 raise JobError("The picture is being restarted: try again in a moment.")
             values: dict[str, dict[str, float]] = self._answers.pop(ask)["values"]
             return values

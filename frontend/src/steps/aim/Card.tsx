@@ -5,7 +5,7 @@ import { meantNumber } from "../../kit/signs";
 import { CardHead, Readiness } from "../../show/CardHead";
 import { edit, gesture } from "../../show/edits";
 import { useChosenFixtures } from "../../show/fixtures";
-import { angle, many } from "../../show/format";
+import { angle, degreesOf, many } from "../../show/format";
 import { usePanes } from "../../show/panes";
 import { LandingSection } from "./Landing";
 
@@ -17,9 +17,6 @@ const COLOURS: [string, Record<string, number>][] = [
   ["Sea", { cyan: 0.9, magenta: 0.1, yellow: 0.25, red: 0, green: 0.8, blue: 0.7, white: 0 }],
   ["Night", { cyan: 0.9, magenta: 0.6, yellow: 0, red: 0, green: 0.2, blue: 1, white: 0 }],
 ];
-
-/** A typed angle in degrees; NaN for what is none. */
-const degreesOf = (text: string): number => (text.trim() ? Number(text.replace("°", "").replace(",", ".").trim()) : NaN);
 
 export function AimCard() {
   const chosen = useChosenFixtures();
@@ -36,7 +33,7 @@ export function AimCard() {
       hint="not held"
       signed={{ signs: "own", base: ((first[feature] ?? 0) * 180) / Math.PI, read: degreesOf, shown: angle }}
       onCommit={async (text, emptied) => {
-        const degrees = meantNumber(text, ((first[feature] ?? 0) * 180) / Math.PI, "own", emptied, degreesOf);
+        const degrees = meantNumber(text, ((first[feature] ?? 0) * 180) / Math.PI, "own", emptied, (part) => degreesOf(part) ?? NaN);
         return hold({ [feature]: (degrees * Math.PI) / 180 });
       }}
     />

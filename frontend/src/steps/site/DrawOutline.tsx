@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { Action, Segments, Sign } from "../../kit/controls";
 import { settings, useShow } from "../../show/document";
 import { beginDrawing, bendLast, bendThroughClick, closeOutline, drawShape, drawTyped, leaveDrawing, outlineNow, placeFirst, type Shape, takeBack, useDrawing } from "../../show/drawing";
-import { metresOf } from "../../show/format";
+import { degreesOf, metresOf } from "../../show/format";
 import { areaOf } from "../../stage/tools/draw";
 
 /** Draw an outline in the plan by clicking, or by typing lengths and directions; Enter closes, Backspace takes back. */
@@ -41,8 +41,8 @@ export function DrawOutline({ wall, upright = false, onDone }: { wall: boolean; 
       placeFirst(x, y);
     } else {
       const metres = metresOf(far, system);
-      const degrees = Number(way.replace(",", ".").replace("°", ""));
-      if (metres == null || metres === 0 || !Number.isFinite(degrees)) {
+      const degrees = degreesOf(way);
+      if (metres === null || metres === 0 || degrees === null) {
         setWrong("Type a length such as 6m or 20ft, and a direction in degrees: 0 towards stage left, 90 upstage.");
         return;
       }

@@ -17,28 +17,10 @@ _NUMBERED = re.compile(
 _JOINED = re.compile(r"(?i)\b(16|24|32)[\s-]?bit\b")
 _LISTED = re.compile(r"[(:\[]\s*([^()\[\]]+?)\s*[)\]]?$")
 _BYTES = re.compile(r"(?i)\b(16|24|32)[\s-]?bit\b|\bfine\b|\bcoarse\b|\bmsb\b|\blsb\b")
-_HEADER = frozenset(
-    [
-        "dmx",
-        "no",
-        "slot",
-        "function",
-        "value",
-        "values",
-        "description",
-        "name",
-        "mode",
-        "parameter",
-        "range",
-        "percent",
-        "attribute",
-        "default",
-        "effect",
-        "feature",
-        "bit",
-        "bits",
-    ]
-)
+_HEADER = frozenset({
+    "dmx", "no", "slot", "function", "value", "values", "description", "name", "mode", "parameter", "range",
+    "percent", "attribute", "default", "effect", "feature", "bit", "bits",
+})  # fmt: skip
 
 
 @dataclass(frozen=True)

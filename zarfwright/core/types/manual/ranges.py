@@ -21,38 +21,11 @@ from zarfwright.core.types.manual.numbers import (
     without,
 )
 
-_HEADER = frozenset(
-    [
-        "dmx",
-        "value",
-        "values",
-        "range",
-        "ranges",
-        "function",
-        "functions",
-        "description",
-        "channel",
-        "channels",
-        "color",
-        "colour",
-        "gobo",
-        "hex",
-        "dec",
-        "ch",
-        "from",
-        "to",
-        "decimal",
-        "percent",
-        "effect",
-        "setting",
-        "feature",
-        "no",
-        "and",
-        "of",
-        "bit",
-        "bits",
-    ]
-)
+_HEADER = frozenset({
+    "dmx", "value", "values", "range", "ranges", "function", "functions", "description", "channel",
+    "channels", "color", "colour", "gobo", "hex", "dec", "ch", "from", "to", "decimal", "percent", "effect",
+    "setting", "feature", "no", "and", "of", "bit", "bits",
+})  # fmt: skip
 AHEAD = 60
 """Letters after a sign that parts ranges, in which the next range stands if there is one."""
 ROWS_MOST = 1000
