@@ -62,10 +62,10 @@ def test_a_draft_is_tried_out_pasted_drawn_finished_and_hung(program):
     assert len(at_home["frame"]) == 1
     assert at_home["body"]["parts"]
     pasted = program.edit(
-        "paste channels", id=draft, mode=0,
+        "paste channels", id=draft, mode=0, replacing=True,
         text="1 Pan\n2 Tilt\n3 Dimmer\n4 Gobo wheel\n0-99 Open\n100-255 Net\n5 Riddle",
     )  # fmt: skip
-    assert pasted["report"] == ["1 were not understood: they are marked, with their words."]
+    assert pasted["report"] == ["3 to look at: each says what was assumed, or not understood."]
     status, image = program.post("/api/shows/SHOW/gobos", {"pattern": "spiral", "count": 3})
     assert status == 200
     body = draft_body(program, draft)
@@ -76,7 +76,7 @@ def test_a_draft_is_tried_out_pasted_drawn_finished_and_hung(program):
     assert answer["gobos"] == [image["key"]]
     assert len(program.raw(f"/api/gobos/{image['key']}")) == 256 * 256
     assert answer["doing"][3]["words"] == "gobo: Net"
-    assert [check["kind"] for check in answer["checks"]] == ["doubt"]
+    assert [check["kind"] for check in answer["checks"]] == ["assumed", "doubt"]
     fixture_type, findings = read_gdtf(program.raw(f"/api/shows/SHOW/drafts/{draft}/gdtf"), "k.gdtf")
     assert findings == []
     assert (fixture_type.name, fixture_type.modes[0].footprint) == ("Kittiwake", 5)

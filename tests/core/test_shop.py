@@ -15,7 +15,7 @@ from zarfwright.core.types.shop.build import build, draft_of
 from zarfwright.core.types.shop.checks import checks, repaired
 from zarfwright.core.types.shop.draft import Draft, DraftBody, DraftChannel, DraftMode, DraftRange
 from zarfwright.core.types.shop.functions import functions_of
-from zarfwright.core.types.shop.pasted import paste_channels, paste_ranges
+from zarfwright.core.types.shop.pasted import ReadMode, paste_channels, paste_ranges
 from zarfwright.core.types.shop.starters import starter
 from zarfwright.core.types.shop.wheels import facets_of, named_colour
 from zarfwright.core.types.trial import beam_words, home_slots, trial
@@ -203,10 +203,15 @@ def test_a_pasted_list_gives_channels_wheels_and_emitters():
     128-255 Leaves
     6 Prism 0-9 no prism
     10-255 5-facet linear prism"""
-    pasted = paste_channels(starter("moving head"), 0, text)
+    pasted = paste_channels(starter("moving head"), 0, text, replacing=True)
     draft = pasted.draft
     assert pasted.left == ()
-    assert pasted.doubts == 0
+    assert [r.doubt for c in draft.modes[0].channels for r in c.ranges if r.doubt] == [
+        "its angle is not given: -270 to 270° was assumed",
+    ]
+    assert pasted.modes == (
+        ReadMode(0, ((1,), (3,), (4, 5, 6), (7, 8), (9, 10)), ("Pan", "ColorAdd_R", "Color1", "Gobo1", "Prism1"), True),
+    )
     assert [(c.part, c.attribute, c.slots) for c in draft.modes[0].channels] == [
         ("Yoke", "Pan", (1, 2)), ("Lens", "ColorAdd_R", (3,)), ("Lens", "Color1", (4,)), ("Lens", "Gobo1", (5,)),
         ("Lens", "Prism1", (6,)),

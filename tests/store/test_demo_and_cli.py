@@ -14,7 +14,7 @@ from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.space import rotate
 from zarfwright.core.types.chain import chain_of
 from zarfwright.demo.build import build_first_part
-from zarfwright.formats.gdtf import write_gdtf
+from zarfwright.formats.gdtf import read_gdtf, write_gdtf
 from zarfwright.library import heron
 from zarfwright.web.desk import Desk
 
@@ -133,7 +133,7 @@ def test_levels_are_decoded_on_the_command_line(heron_file, capsys):
     ],
 )
 def test_levels_that_cannot_be_are_refused_with_a_reason(heron_file, capsys, more, says):
-    assert main(["gdtf", "decode", str(heron_file), *more]) == 1
+    assert main(["gdtf", "decode", str(heron_file), *more]) == 2
     assert says in capsys.readouterr().err
 
 
@@ -141,5 +141,34 @@ def test_a_type_goes_round_on_the_command_line(heron_file, tmp_path, capsys):
     out = tmp_path / "out.gdtf"
     assert main(["gdtf", "roundtrip", str(heron_file), str(out)]) == 0
     assert out.read_bytes() == heron_file.read_bytes()
-    assert main(["gdtf", "inspect", str(tmp_path / "none.gdtf")]) == 1
+    assert main(["gdtf", "inspect", str(tmp_path / "none.gdtf")]) == 2
     assert "cannot be read" in capsys.readouterr().err
+
+
+def test_a_manual_is_read_and_written_as_a_type(tmp_path, capsys):
+    text, made = tmp_path / "bar.txt", tmp_path / "bar.gdtf"
+    text.write_text("Mode A\n1 Dimmer\n2 Strobe\n3-5 Pixel 1 (red, green, blue)\n6-8 Pixel 2 (red, green, blue)\n")
+    assert main(["gdtf", "from-manual", str(text), "--kind", "LED batten", "--json", "--out", str(made)]) == 0
+    read = json.loads(capsys.readouterr().out)
+    (mode,) = read["modes"]
+    assert mode["name"] == "Mode A"
+    assert [(c["slots"], c["attribute"], c["part"]) for c in mode["channels"][2:]] == [
+        ([3 + 3 * cell + i], f"ColorAdd_{letter}", f"Cell {cell + 1}")
+        for cell in range(2)
+        for i, letter in enumerate("RGB")
+    ]
+    strobe = mode["channels"][1]["ranges"][0]
+    assert (strobe["start"], strobe["end"], strobe["line"], strobe["wheel"]) == (0, 255, 3, None)
+    assert "not given" in strobe["doubt"]
+    assert mode["channels"][0]["ranges"][0]["doubt"] is None
+    assert read_gdtf(made.read_bytes(), "bar.gdtf")[0].modes[0].footprint == 8
+    assert main(["gdtf", "from-manual", str(text), "--kind", "LED batten"]) == 0
+    assert "? line 3: its ranges are not given" in capsys.readouterr().out
+
+
+def test_a_text_without_a_table_is_refused_in_one_sentence(tmp_path, capsys):
+    text = tmp_path / "letter.txt"
+    text.write_bytes("\ufeffDear crew,\nthe lamps come on Monday.\n".encode("utf-16"))
+    assert main(["gdtf", "from-manual", str(text), "--kind", "par"]) == 2
+    assert "No channel was found" in capsys.readouterr().err
+    assert main(["gdtf", "from-manual", str(tmp_path / "none.txt"), "--kind", "par"]) == 2

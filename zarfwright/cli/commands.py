@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 import logging
+import os
 import sys
 from pathlib import Path
 from typing import Any
@@ -147,4 +148,8 @@ def main(argv: list[str] | None = None) -> int:
     except (ShowFileError, JobError, FormatError) as wrong:
         print(f"zarfwright: {wrong}", file=sys.stderr)
         return 1
+    except BrokenPipeError:
+        # Whoever read the answer has seen enough.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
     return result

@@ -9,6 +9,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
+from zarfwright.cli.manual import add_arguments, from_manual
 from zarfwright.core.types.model import FixtureType, Mode
 from zarfwright.core.types.trial import beam_words, home_slots, trial
 from zarfwright.formats.findings import FormatError, Oddity
@@ -170,6 +171,7 @@ def add_commands(commands: Any) -> None:
     decoding.add_argument("--all-zero", action="store_true", help="the rest is at zero")
     decoding.add_argument("--json", action="store_true")
     add("roundtrip", roundtrip).add_argument("out")
+    add_arguments(add("from-manual", from_manual))
 
 
 def _told(run: Any, args: argparse.Namespace) -> int:
@@ -178,4 +180,4 @@ def _told(run: Any, args: argparse.Namespace) -> int:
         return result
     except FormatError as wrong:
         print(f"zarfwright: {wrong}", file=sys.stderr)
-        return 1
+        return 2

@@ -15,7 +15,7 @@ from zarfwright.core.show import Change, Show
 from zarfwright.core.types.model import FixtureType
 from zarfwright.core.types.shop.build import draft_of
 from zarfwright.core.types.shop.checks import checks, repaired
-from zarfwright.core.types.shop.draft import Draft, DraftChannel, Kind
+from zarfwright.core.types.shop.draft import Draft, DraftChannel, DraftMode, Kind
 from zarfwright.core.types.shop.pasted import Pasted, paste_channels, paste_ranges
 from zarfwright.core.types.shop.starters import starter
 
@@ -34,6 +34,8 @@ class StartDraft(Arguments):
     images: dict[str, str] = {}
     """Assets of the copied type's images."""
     webs: dict[str, str] = {}
+    empty: bool = False
+    """Without the channels that such a lamp usually has: they come out of its manual."""
 
 
 def needs_files(show: Show, args: StartDraft, around: Around) -> tuple[Show, StartDraft]:
@@ -61,6 +63,8 @@ def start_draft(show: Show, args: StartDraft, new_id: NewId) -> Edit:
         sentence = f"{'Change' if args.change else 'Copy'} the type {fixture_type.name}"
     else:
         draft = starter(args.kind, args.name.strip() or f"New {args.kind}", args.maker.strip() or "My own")
+        if args.empty:
+            draft = replace(draft, modes=(DraftMode("Mode 1"),), emitters=())
         sentence = f"Begin the type {draft.name}"
     items = added(show, "draft", [draft], new_id)
     return Edit((made(items[0]),), sentence, (items[0].id,))
@@ -142,7 +146,7 @@ def repair_draft(show: Show, args: RepairDraft, _: NewId) -> Edit:
     draft = _of(show, args.id)
     after, count, text = draft, 0, ""
     for _round in range(200):
-        open_now = [c for c in checks(after) if c.button and c.kind != "doubt"]
+        open_now = [c for c in checks(after) if c.button and c.kind not in ("doubt", "assumed")]
         if args.kind is not None:
             wanted = (args.kind, args.mode, args.channel, args.range)
             open_now = [c for c in checks(draft) if (c.kind, c.mode, c.channel, c.range) == wanted]
@@ -171,11 +175,13 @@ class PasteRanges(Arguments):
 
 
 class PasteChannels(Arguments):
-    """Read a manual's list of channels into a mode."""
+    """Read a manual's list of channels, with all of its modes. A mode that has channels is replaced only if it is said:
+    else what is read comes beside it."""
 
     id: str
     mode: int
     text: Page
+    replacing: bool = False
 
 
 def _pasted(show: Show, draft_id: str, pasted: Pasted, what: str) -> Edit:
@@ -185,7 +191,7 @@ def _pasted(show: Show, draft_id: str, pasted: Pasted, what: str) -> Edit:
         )
     report = [f"line {line}, “{words}”: {why}" for line, words, why in pasted.left]
     if pasted.doubts:
-        report.append(f"{pasted.doubts} were not understood: they are marked, with their words.")
+        report.append(f"{pasted.doubts} to look at: each says what was assumed, or not understood.")
     return Edit(
         (changed(show.item(draft_id), pasted.draft),), f"{what}, {pasted.draft.name}", (draft_id,), tuple(report)
     )
@@ -208,7 +214,7 @@ def paste_ranges_edit(show: Show, args: PasteRanges, _: NewId) -> Edit:
 def paste_channels_edit(show: Show, args: PasteChannels, _: NewId) -> Edit:
     draft = _of(show, args.id)
     _required_mode(draft, args.mode)
-    return _pasted(show, args.id, paste_channels(draft, args.mode, args.text), "Paste channels")
+    return _pasted(show, args.id, paste_channels(draft, args.mode, args.text, args.replacing), "Paste channels")
 
 
 class ReplaceType(Arguments):

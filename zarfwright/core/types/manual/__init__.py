@@ -1,6 +1,11 @@
-"""What a manual's table says, as text: ranges of a channel, and whole lists of channels.
+"""What a manual's table says, as text: ranges of a channel, and whole lists of channels with their modes.
 
-`numbers` finds the numbers and ranges of a line, `ranges` reads a table of one channel, `meanings` what the words of a
-range mean, `names` what a channel does, `channels` reads a whole list. Whatever is not understood keeps its words and
-its place, and says so: nothing is guessed in silence.
+`cells` parts lines into cells, `columns` finds which stand under each other, `heads` knows what heads and cells may be,
+`grid` settles what each column holds. `blocks` reads rows and lines to one block a channel, `single` does so where each
+cell has a line of its own, `groups` takes apart what stands for several channels, `channels` puts the modes together.
+`numbers` finds the values in a line, `ranges` reads a table of one channel. What words mean: `names` (of channels),
+`meanings` (of ranges; `flashing`, `turning`), by what `wording` finds in them.
+
+Whatever is not understood keeps its words and its place, and says so; what was assumed says that: nothing is guessed
+in silence.
 """

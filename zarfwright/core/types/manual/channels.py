@@ -1,26 +1,35 @@
-"""A manual's whole list of channels, as text: numbers, names, fine bytes, cells, and the ranges of each."""
+"""A manual's whole list of channels, as text: modes, numbers, names, fine bytes, cells, and the ranges of each."""
 
 from __future__ import annotations
 
+import itertools
 import re
-from dataclasses import dataclass, field, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
-from zarfwright.core.types.manual.names import Named, attribute_of
-from zarfwright.core.types.manual.numbers import LINE_MOST, cleaned, found_in, only_words_of, too_much, without
-from zarfwright.core.types.manual.ranges import SAID, ManualTable, read_ranges
-
-SLOT_MAX = 512
-_NUMBERED = re.compile(
-    r"^\s*[|\t]?\s*(?:ch(?:annel)?s?\.?|slot|dmx)?\s*#?(\d{1,3})(?:\s*(?:[+/,&]|-|and|to)\s*(\d{1,3}))?\s*(?:[|\t.:)=]|\s-|\s)\s*(?P<rest>.*)$",
-    re.IGNORECASE,
+from zarfwright.core.types.manual import heads as g
+from zarfwright.core.types.manual.blocks import Block, Blocks, from_grid, from_lines, rows_of
+from zarfwright.core.types.manual.cells import lines_of
+from zarfwright.core.types.manual.grid import grid_of
+from zarfwright.core.types.manual.groups import filled, parts_of
+from zarfwright.core.types.manual.meaning import Meaning
+from zarfwright.core.types.manual.meanings import meaning_of
+from zarfwright.core.types.manual.names import Named, attribute_of, guessed
+from zarfwright.core.types.manual.numbers import LINE_MOST, too_much
+from zarfwright.core.types.manual.ranges import (
+    SAID,
+    ManualRange,
+    ManualTable,
+    read_lines,
+    read_ranges,
+    table_of,
 )
+from zarfwright.core.types.manual.single import from_single, one_cell_a_line
+
 _JOINED = re.compile(r"(?i)\b(16|24|32)[\s-]?bit\b")
-_LISTED = re.compile(r"[(:\[]\s*([^()\[\]]+?)\s*[)\]]?$")
-_BYTES = re.compile(r"(?i)\b(16|24|32)[\s-]?bit\b|\bfine\b|\bcoarse\b|\bmsb\b|\blsb\b")
-_HEADER = frozenset({
-    "dmx", "no", "slot", "function", "value", "values", "description", "name", "mode", "parameter", "range",
-    "percent", "attribute", "default", "effect", "feature", "bit", "bits",
-})  # fmt: skip
+_PLAIN_FINE = re.compile(r"(?i)\W*(ultra[\s-]?)?(fine|lsb|16[\s-]?bit)\W*")
+_MANY = re.compile(r"NoFeature|Control|Effects|Dummy")
+Usual = Mapping[str, tuple[float, float]]
 
 
 @dataclass(frozen=True)
@@ -33,124 +42,265 @@ class ManualChannel:
     table: ManualTable
     line: int
     doubt: str = ""
+    home: int | None = None
+    """The value that it rests at, where the manual says it."""
+
+
+@dataclass(frozen=True)
+class ManualMode:
+    """A mode of a list: its name (empty: it has none there) and its channels."""
+
+    name: str
+    channels: tuple[ManualChannel, ...]
+    line: int = 1
 
 
 @dataclass(frozen=True)
 class ManualList:
-    """A whole list, and the lines that nothing was made of."""
+    """A whole text: its modes, and the lines that nothing was made of (number, words, why)."""
 
-    channels: tuple[ManualChannel, ...]
+    modes: tuple[ManualMode, ...]
     left: tuple[tuple[int, str, str], ...]
 
-
-@dataclass
-class _Open:
-    """A channel while its lines are read."""
-
-    slots: list[int]
-    words: str
-    line: int
-    lines: list[str] = field(default_factory=list)
+    @property
+    def channels(self) -> tuple[ManualChannel, ...]:
+        """The channels of the first mode."""
+        return self.modes[0].channels if self.modes else ()
 
 
-def _begins(line: str, expected: int) -> tuple[list[int], str] | None:
-    """The slots and words of a line that begins a channel: it has the number that is next, and words."""
-    match = _NUMBERED.match(line)
-    if match is None:
-        return None
-    first, last = int(match[1]), int(match[2]) if match[2] else int(match[1])
-    rest = match["rest"]
-    if not (1 <= first <= last <= SLOT_MAX) or last - first > 3 or first != expected:
-        return None
-    # `0-15 open` is a range: a channel's second number is its fine byte, and its words are no range's.
-    if not re.search(r"[A-Za-z]", rest):
-        return None
-    return list(range(first, last + 1)), rest
+def blocks_of(text: str) -> Blocks:
+    """The channels of a text as it stands there: by its columns, by one cell a line, or by its lines."""
+    long = [(n, raw) for n, raw in enumerate(text.splitlines(), 1) if len(raw) > LINE_MOST]
+    lines = lines_of(text)
+    found = from_single(lines) if one_cell_a_line(lines) else None
+    grid = grid_of(lines) if found is None else None
+    if grid is not None:
+        found, plain = from_grid(grid), from_lines(lines)
+        # Columns that do not hold: without slots among them, and fewer channels than the lines by themselves give.
+        if not found.blocks or (not grid.places(g.SLOT) and len(plain.blocks) > len(found.blocks)):
+            found = plain
+    found = found or from_lines(lines)
+    found.left += [(n, raw.strip()[:SAID], too_much(raw)) for n, raw in long]
+    _settle(found.blocks)
+    return found
 
 
-def _parted(rest: str) -> tuple[str, str]:
-    """Name and ranges of a line that has both: `Shutter | 0-15 | closed`."""
-    found = [one for one in found_in(rest) if one.paired and one.high - one.low >= 1]
-    columns = [part.strip() for part in re.split(r"[|\t]|\s{2,}", rest) if part.strip()]
-    if found and not re.fullmatch(r"\W*", rest[: found[0].start]):
-        return without(rest[: found[0].start], []), rest[found[0].start :]
-    if found and len(columns) >= 2:
-        return columns[0], " ".join(columns[1:])
-    return without(rest, []), ""
-
-
-def read_channels(text: str, defaults: dict[str, tuple[float, float]] | None = None) -> ManualList:
-    """Read a list of channels in the order of their numbers. `defaults`: physical values by attribute."""
-    opened: list[_Open] = []
-    left: list[tuple[int, str, str]] = []
-    for number, raw in enumerate(text.splitlines(), 1):
-        line = cleaned(raw)
-        if not line.strip():
+def _settle(blocks: Sequence[Block]) -> None:
+    """Rows above the line that has a channel's number, where that stands in the middle of its table, come to it."""
+    for before, block in itertools.pairwise(blocks):
+        if not block.rows or block.rows[0].low == 0 or len(before.rows) < 2 or before.section != block.section:
             continue
-        if why := too_much(line):
-            # One-line tables are broken up by their signs; what is too much then is left there.
-            if len(line) > LINE_MOST or not opened:
-                left.append((number, line.strip()[:SAID], why))
-            else:
-                opened[-1].lines.append(raw)
-            continue
-        expected = max(opened[-1].slots) + 1 if opened else 1
-        begun = _begins(line, expected)
-        if begun is not None:
-            slots, rest = begun
-            name, ranges = _parted(rest)
-            opened.append(_Open(slots, name, number, [ranges] if ranges else []))
-        elif only_words_of(without(line, []), _HEADER, ("ch", "hex", "dec")) and not found_in(line):
-            continue
-        elif opened:
-            opened[-1].lines.append(raw)
-        else:
-            left.append((number, line.strip(), "it stands before the first channel"))
+        lows = [row.low for row in before.rows]
+        again = max((k for k in range(1, len(lows)) if lows[k] == 0), default=None)
+        if again is not None and before.rows[-1].high + 1 == block.rows[0].low:
+            block.rows[:0] = before.rows[again:]
+            del before.rows[again:]
+
+
+def read_channels(text: str, defaults: Usual | None = None) -> ManualList:
+    """Read a list of channels with all of its modes. `defaults`: usual physical values by attribute."""
+    found = blocks_of(text)
+    modes: list[ManualMode] = []
+    left = list(found.left)
+    for number, section in enumerate(found.sections):
+        own = filled([block for block in found.blocks if block.section == number])
+        for column, name in enumerate(section.names):
+            channels = _mode(own, column, defaults or {})
+            if channels:
+                modes.append(ManualMode(name.strip(), tuple(channels), section.line))
+                left += [entry for one in channels for entry in one.table.left]
+    return ManualList(tuple(modes), tuple(sorted(set(left))))
+
+
+def read_channel(text: str, attribute: str, size: int, default: tuple[float, float]) -> ManualTable:
+    """Read a table of one channel: by its columns where it stands in such, else line by line."""
+    grid = grid_of(lines_of(text))
+    if grid is not None and not grid.places(g.SLOT):
+        rows, base, left = rows_of(grid)
+        if rows:
+            return table_of(rows, base, attribute, size, default, left)
+    return read_ranges(text, attribute, size, default)
+
+
+def _mode(blocks: Sequence[Block], column: int, defaults: Usual) -> list[ManualChannel]:
+    """The channels of one mode."""
+    there = [(block, slots) for block in blocks if (slots := block.slots[column]) is not None]
+    there.sort(key=lambda one: one[1][0])
     channels: list[ManualChannel] = []
-    for one in (part for whole in opened for part in _taken_apart(whole)):
-        made = _channel(one, defaults or {})
-        joined = _join(channels, made)
-        if joined is not None:
-            channels[joined[0]] = joined[1]
-        else:
+    for i, (block, slots) in enumerate(there):
+        after = there[i + 1][1][0] if i + 1 < len(there) else None
+        for part in parts_of(block.name, len(slots)):
+            made = _channel(block, tuple(slots[k] for k in part.places), part.words, channels, defaults)
+            made = replace(made, doubt=made.doubt or part.doubt or block.doubt)
+            made = _second_wheel(channels, made)
+            joined = _join(channels, made)
+            if joined is not None:
+                channels[joined[0]] = joined[1]
+                continue
+            if made.named.fine and len(made.slots) == 1 and _JOINED.search(block.name) and after == made.slots[0] + 2:
+                made = _widened(made)
             channels.append(made)
-    return ManualList(tuple(channels), tuple(left))
+    return _checked(channels)
 
 
-def _taken_apart(one: _Open) -> list[_Open]:
-    """`3-5 Pixel 1 (red, green, blue)`: as many things as there are slots are a channel each."""
-    if len(one.slots) < 2:
-        return [one]
-    inside = _LISTED.search(one.words)
-    said, before = (inside[1], one.words[: inside.start()]) if inside else (one.words, "")
-    parts = [part.strip() for part in re.split(r"[,;/+&]|\band\b", said) if part.strip()]
-    letters = len(parts) == 1 and re.fullmatch(r"[rgbwa]+", parts[0], re.IGNORECASE) is not None
-    if letters:
-        parts = list(parts[0])
-    named = [attribute_of(part) for part in parts]
-    if len(parts) != len(one.slots) or not all(n.known and not n.fine for n in named):
-        return [one]
-    # `Pan/Tilt speed` is one thing.
-    if not inside and not letters and attribute_of(one.words).attribute not in {n.attribute for n in named}:
-        return [one]
-    return [
-        _Open([slot], f"{before} {part}".strip(), one.line, list(one.lines))
-        for slot, part in zip(one.slots, parts, strict=True)
-    ]
+def _second_wheel(channels: Sequence[ManualChannel], made: ManualChannel) -> ManualChannel:
+    """A second wheel that the manual does not count, and what turns the gobos of one of two wheels."""
+    wheel = re.fullmatch(r"(Gobo|Color)1", made.named.attribute)
+    counted = re.search(r"\b(1|one|a)\b", made.words, re.IGNORECASE)
+    if wheel and not counted and any(c.named.attribute == wheel[0] and c.words != made.words for c in channels):
+        return _renumbered(made, wheel[1])
+    if made.named.attribute == "Gobo1Pos" and not re.search(r"\d", made.words):
+        wheels = [one for one in channels if one.named.attribute in ("Gobo1", "Gobo2")]
+        turning = [one for one in wheels if re.search(r"(?i)\brotat", one.words)] or wheels
+        if turning and turning[-1].named.attribute == "Gobo2":
+            return _renumbered(made, "Gobo")
+    return made
 
 
-def _channel(one: _Open, defaults: dict[str, tuple[float, float]]) -> ManualChannel:
-    named = attribute_of(one.words)
-    if len(one.slots) > 1 or _JOINED.search(one.words):
-        # One row for all bytes of a channel.
-        named = replace(named, fine=0)
-    table = read_ranges(
-        "\n".join(one.lines), named.attribute, len(one.slots), defaults.get(named.attribute, (0.0, 1.0))
+def _renumbered(made: ManualChannel, wheel: str) -> ManualChannel:
+    """A channel of the first wheel as one of the second."""
+
+    def second(attribute: str) -> str:
+        return attribute.replace(f"{wheel}1", f"{wheel}2", 1) if attribute.startswith(f"{wheel}1") else attribute
+
+    ranges = tuple(
+        replace(r, meaning=replace(r.meaning, attribute=second(r.meaning.attribute))) for r in made.table.ranges
     )
-    doubt = "" if named.known else "what this channel does was not understood"
-    if len(one.slots) > 2 and not doubt and not _BYTES.search(one.words):
-        doubt = f"it takes {len(one.slots)} slots, and was taken as one of {8 * len(one.slots)} bits"
-    return ManualChannel(tuple(one.slots), one.words, named, table, one.line, doubt)
+    named = replace(made.named, attribute=second(made.named.attribute))
+    return replace(made, named=named, table=replace(made.table, ranges=ranges))
+
+
+def _widened(made: ManualChannel) -> ManualChannel:
+    """`6 Dimmer 16 bit` before channel 8: it has slot 7 too."""
+    return replace(
+        made, slots=(made.slots[0], made.slots[0] + 1), named=replace(made.named, fine=0), table=_spread(made.table, 2)
+    )
+
+
+def _checked(channels: Sequence[ManualChannel]) -> list[ManualChannel]:
+    """Channels with what only the whole list tells: a cyan beside red is a light, and numbers that are left out."""
+    have = {one.named.attribute for one in channels}
+    seen: dict[tuple[str, int | None], ManualChannel] = {}
+    emits = "ColorAdd_R" in have and not {"ColorSub_M", "ColorSub_Y"} <= have
+    made, top = [], 0
+    for found in channels:
+        one = _renamed(found, "ColorAdd_C") if emits and found.named.attribute == "ColorSub_C" else found
+        before = seen.setdefault((one.named.attribute, one.named.cell), one)
+        doubt = one.doubt
+        if not doubt and one.slots[0] > top + 1:
+            gap = f"{top + 1}" if one.slots[0] == top + 2 else f"{top + 1} to {one.slots[0] - 1}"
+            doubt = f"nothing is said of slot {gap} before it"
+        elif not doubt and before is not one and not _MANY.match(one.named.attribute):
+            doubt = f"channel {before.slots[0]} does the same: what each of them drives is not known"
+        top = max(top, *one.slots)
+        made.append(replace(one, doubt=doubt))
+    return made
+
+
+def _renamed(one: ManualChannel, attribute: str) -> ManualChannel:
+    was = one.named.attribute
+    ranges = tuple(
+        replace(r, meaning=replace(r.meaning, attribute=attribute)) if r.meaning.attribute == was else r
+        for r in one.table.ranges
+    )
+    return replace(one, named=replace(one.named, attribute=attribute), table=replace(one.table, ranges=ranges))
+
+
+def _named(block: Block, words: str, before: Sequence[ManualChannel]) -> tuple[Named, str]:
+    """What a channel does, and what is in doubt about it: by its name, else by what its ranges say."""
+    named = attribute_of(words)
+    if named.attribute == "Effects1Rate" and before and before[-1].named.attribute in ("ColorMacro1", "ColorEffects1"):
+        return replace(named, attribute="ColorMacro1Rate"), ""
+    if re.fullmatch(r"(?i)\W*(speed|rate|tempo)\W*", words) and before:
+        last = before[-1].named.attribute
+        rates = {"Effects1": "Effects1Rate", "ColorMacro1": "ColorMacro1Rate", "ColorEffects1": "ColorMacro1Rate",
+                 "Pan": "PositionMSpeed", "Tilt": "PositionMSpeed"}  # fmt: skip
+        if last in rates:
+            return replace(
+                named, attribute=rates[last], known=True
+            ), f"“{words}” was taken as that of the channel before"
+    if named.known:
+        return named, ""
+    said = [row.words for row in block.rows] + [text for _, text in block.lines] + [text for _, text in block.about]
+    guess = guessed(said)
+    if guess is not None:
+        named = replace(named, attribute=guess, known=True)
+        alone = len(said) == 1 and not words
+        return named, "" if alone else "what this channel does was taken from its ranges"
+    return named, "what this channel does was not understood"
+
+
+def _channel(
+    block: Block, slots: tuple[int, ...], words: str, before: Sequence[ManualChannel], defaults: Usual
+) -> ManualChannel:
+    named, doubt = _named(block, words, before)
+    fine_before = any(
+        one.named.attribute == named.attribute and one.named.cell == named.cell and len(one.slots) == named.fine
+        for one in before
+    )
+    if len(slots) > 1 or (_JOINED.search(words) and not fine_before and not re.search(r"(?i)\bfine\b|lsb", words)):
+        # One row for all bytes of a channel.
+        wide = _JOINED.search(words) is not None and len(slots) == 1
+        named = replace(named, fine=1 if wide else 0)
+    default = defaults.get(named.attribute, (0.0, 1.0))
+    size = min(len(slots), 4)
+    if block.rows:
+        table = table_of(block.rows, block.base, named.attribute, size, default)
+    else:
+        table = read_lines(block.lines, named.attribute, size, default)
+    if named.attribute == "Shutter1" and not re.search(r"(?i)shutter|dimm", words):
+        table = replace(table, ranges=tuple(_unstrobed(one) for one in table.ranges))
+    if not table.ranges and not (named.fine and fine_before):
+        table = _implied(block, words, named, size, default, table)
+    home = int(block.home) if block.home.isdigit() and int(block.home) <= 255 else None
+    return ManualChannel(slots, words, named, table, block.line, doubt, home)
+
+
+def _unstrobed(one: ManualRange) -> ManualRange:
+    """On a channel that only strobes, off is open."""
+    if one.meaning == Meaning("Shutter1", 0.0, 0.0) and re.fullmatch(r"(?i)\W*(off|none|0)\W*", one.words):
+        return replace(one, meaning=Meaning("Shutter1", 1.0, 1.0))
+    return one
+
+
+def _implied(
+    block: Block, words: str, named: Named, size: int, default: tuple[float, float], table: ManualTable
+) -> ManualTable:
+    """The one range of a channel that has no table: what its words say, and what is usual, with a doubt where it is."""
+    about = " ".join(text for _, text in block.about)
+    line = block.about[0][0] if block.about else block.line
+    meaning = _whole(about, words, named.attribute, default)
+    row = ManualRange(0, 256**size - 1, about or "", meaning, line, meaning.doubt)
+    return replace(table, ranges=(row,))
+
+
+NO_TABLE = {
+    "Shutter1": (Meaning("Shutter1", 1.0, 1.0), "its ranges are not given: it stays open"),
+    "Shutter1Strobe": (Meaning("Shutter1Strobe", 0.0, 20.0), "its ranges are not given: from none to 20 Hz"),
+}
+
+
+def _whole(about: str, words: str, attribute: str, default: tuple[float, float]) -> Meaning:
+    """What a channel does over all of its values, where no values are given."""
+    if attribute in NO_TABLE:
+        meaning, doubt = NO_TABLE[attribute]
+        if re.search(r"(?i)\bstrob|\bflash", words) and not re.search(r"(?i)shutter", words):
+            meaning, doubt = NO_TABLE["Shutter1Strobe"]
+        said = meaning_of(about, attribute, default) if about else None
+        if said is not None and said.known and "Strobe" in said.attribute:
+            return replace(said, doubt=said.doubt or "its ranges are not given: taken from what is said of it")
+        return replace(meaning, doubt=doubt)
+    if re.fullmatch(r"(Color|Gobo|Prism|AnimationWheel)[12]|ColorMacro1|ColorEffects1|Effects1|DimmerCurve", attribute):
+        return Meaning(attribute, 0.0, 0.0, doubt="what its values choose is not given")
+    if attribute.startswith("Control"):
+        return Meaning(attribute, 0.0, 0.0, doubt="" if "reserv" in words.lower() else "its ranges are not given")
+    if attribute == "NoFeature":
+        return Meaning(attribute, 0.0, 0.0)
+    for text in (about, words, ""):
+        whole = meaning_of(text, attribute, default)
+        if whole.known and whole.attribute == attribute:
+            return whole
+    return Meaning(attribute, *default)
 
 
 def _join(channels: list[ManualChannel], fine: ManualChannel) -> tuple[int, ManualChannel] | None:
@@ -160,9 +310,7 @@ def _join(channels: list[ManualChannel], fine: ManualChannel) -> tuple[int, Manu
     for i in range(len(channels) - 1, -1, -1):
         coarse = channels[i]
         same = coarse.named.attribute == fine.named.attribute and coarse.named.cell == fine.named.cell
-        plain_fine = (
-            re.fullmatch(r"(?i)\W*(ultra[\s-]?)?(fine|lsb|16[\s-]?bit)\W*", fine.words) and i == len(channels) - 1
-        )
+        plain_fine = _PLAIN_FINE.fullmatch(fine.words) and i == len(channels) - 1
         if (same or plain_fine) and len(coarse.slots) == fine.named.fine:
             size = len(coarse.slots) + 1
             return i, replace(coarse, slots=(*coarse.slots, *fine.slots), table=_spread(coarse.table, size))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 
@@ -16,36 +17,48 @@ class Named:
     known: bool = True
 
 
-_FINE = re.compile(r"(?i)\b(ultra[\s-]?fine)\b|\b(fine|lsb|low byte|16[\s-]?bit)\b|\((f)\)")
+_FINE = re.compile(r"(?i)\b(ultra[\s-]?fine)\b|\b(fine|lsb|low[\s-]?byte|lo byte|16[\s-]?bit|fine control)\b|\((f)\)")
 _TABLE: tuple[tuple[str, str], ...] = (
+    (r"^(reserved?|not used|unused|no func\w*|none|n/?a|empty|dummy|blank|no effect|not assigned|spare)\b", "NoFeature"),
     (r"(pan.*tilt|p\s*/\s*t|movement|motor|head|x\s*/\s*y|vector|m)\b.*\b(speed|time|velocity)|\bspeed.*(pan|tilt|move)", "PositionMSpeed"),
     (r"(endless|infinite|continuous|rotat\w*).*\bpan|\bpan\b.*(endless|infinite|continuous|rotat\w*|spin)", "PanRotate"),
     (r"(endless|infinite|continuous|rotat\w*).*\btilt|\btilt\b.*(endless|infinite|continuous|rotat\w*|spin)", "TiltRotate"),
     (r"\bpan\b|^x[- ]?axis", "Pan"),
     (r"\btilt\b|^y[- ]?axis", "Tilt"),
-    (r"dimmer\s*curve|dimming (curve|mode)|curve", "DimmerCurve"),
-    (r"(dim|intensity|zoom|focus|colou?r|gobo)\w*\s*(speed|time|delay)", "Control2"),
-    (r"(blade|framing|shaper|shutter)s?\s*(?P<n>[1-4]|top|bottom|left|right)\b.*\b(rot\w*|swivel|angle|tilt|turn\w*|skew)", "Blade{n}Rot"),
-    (r"(shutter|blade|framing|shaper)s?.*\b(module|assembly|frame)?.*\b(rot\w*|turn\w*|index)\b(?!.*\b[1-4]\b)", "ShaperRot"),
-    (r"(blade|framing|shaper|shutter)s?\s*(?P<n>[1-4]|top|bottom|left|right)\s*(?P<ab>[ab])?\b", "Blade{n}{ab}"),
+    (r"dimm\w*\s*curve|dimming (curve|mode)|dimmer mode|\bcurve", "DimmerCurve"),
+    (r"\btint\b|green\s*[/-]\s*magenta|magenta\s*[/-]\s*green|(plus|minus|\+\s*/\s*-|±|\+|-)\s*green|\bduv\b", "Tint"),
+    (r"cross ?-?fade\b", "?"),
+    (r"\bhue\b", "HSB_Hue"),
+    (r"\bsaturation\b", "HSB_Saturation"),
+    (r"(dim\w*|intensity|zoom|focus|gobo)\w*\s*(speed|time|delay)|\bdimmer (response|delay)", "Control2"),
+    (r"(blade|framing|shaper|shutter|frame)s?\s*(?P<n>[1-4]|top|bottom|left|right)\b.*\b(rot\w*|swivel|angle|tilt|turn\w*|skew)", "Blade{n}Rot"),
+    (r"(shutter|blade|framing|shaper|frame)s?.*\b(module|assembly|frame)?.*\b(rot\w*|turn\w*|index)\b(?!.*\b[1-4]\b)", "ShaperRot"),
+    (r"(blade|framing|shaper|shutter|frame)s?\s*(?P<n>[1-4]|top|bottom|left|right)\s*(?P<ab>[ab])?\b", "Blade{n}{ab}"),
     (r"(top|bottom|left|right)\s*(blade|framing|shaper|shutter)", ""),
     (r"strob\w*|shutter", "Shutter1"),
     (r"dimm\w*|intensity|luminosity|master\b|brightness", "Dimmer"),
-    (r"(colou?r|program|effect|rainbow|fade|macro)\w*.*\b(speed|rate|fade)\b|\b(speed|rate)\b", "ColorMacro1Rate"),
+    (r"(program|effect|macro|auto|show|chase|pattern|pixel)\w*.*\b(speed|rate|fade|time)\b|\b(speed|rate)\b.*(program|effect|macro|auto|chase)", "Effects1Rate"),
+    (r"(colou?r|rainbow|fade)\w*.*\b(speed|rate|fade)\b", "ColorMacro1Rate"),
     (r"colou?r.*(macro|preset|program|effect)|(macro|preset|virtual).*colou?r", "ColorMacro1"),
-    (r"\bct[obc]\b|colou?r\s*temp\w*|correction|\bcct\b|kelvin", "CTO"),
-    (r"colou?r\s*(wheel)?\s*2|second colou?r|colou?r wheel b", "Color2"),
-    (r"colou?r\s*(wheel|disc|scroll\w*|change\w*)?(\s*1)?$|colou?r\s*(wheel|disc|scroll\w*|change\w*)|scroller", "Color1"),
+    (r"\bcto\b", "CTO"), (r"\bctb\b", "CTB"),
+    (r"\bctc\b|colou?r\s*temp\w*|correction|\bcct\b|kelvin|white balance|variable white", "CTC"),
+    (r"colou?rs?\s*(wheel)?\s*2|second colou?r|colou?r wheel b", "Color2"),
+    (r"^(the |a )?colou?rs?(\s*1)?$|colou?r\s*(wheel|disc|scroll\w*|change\w*)|scroller", "Color1"),
     (r"gobo.*\b(2|two|rotating)\b.*(rot\w*|index\w*|spin|pos\w*)|gobo\s*2\s*(rot|index)", "Gobo2Pos"),
-    (r"gobo\w*.*\b(rotation|rotate|index\w*|spin|orientation|position)\b|rotation.*gobo", "Gobo1Pos"),
-    (r"gobo\w*.*\b(2|two|b)\b|second gobo|animation|static gobo 2", "Gobo2"),
+    (r"gobo\w*.*\b(rotation|rotate|index\w*|spin|orientation|position|rotating speed)\b|rotation.*gobo", "Gobo1Pos"),
+    (r"gobo\w*.*\b(2|two|b)\b|second gobo|static gobo 2", "Gobo2"),
+    (r"(animation|effect (wheel|disc|disk)).*(rot\w*|index\w*|spin|pos\w*|speed)", "AnimationWheel1Pos"),
+    (r"animation|effect (wheel|disc|disk)", "AnimationWheel1"),
     (r"gobo", "Gobo1"),
+    (r"prism\D*\b2\b.*(rot\w*|index\w*|spin|pos\w*)", "Prism2Pos"),
+    (r"prism\D*\b2\b", "Prism2"),
     (r"prism.*(rot\w*|index\w*|spin|pos\w*)", "Prism1Pos"),
     (r"prism", "Prism1"),
     (r"iris", "Iris"),
     (r"auto\s*focus", "Control2"),
     (r"zoom", "Zoom"),
     (r"focus", "Focus1"),
+    (r"frost\D*\b2\b|second frost|heavy frost", "Frost2"),
     (r"frost|diffus\w*|hardness|softness|\bedge\b", "Frost1"),
     (r"\bcyan\b", "ColorSub_C"),
     (r"\bmagenta\b", "ColorSub_M"),
@@ -60,13 +73,14 @@ _TABLE: tuple[tuple[str, str], ...] = (
     (r"\buv\b|ultra\s*violet|\bviolet\b", "ColorAdd_UV"),
     (r"\byellow\b", "ColorSub_Y"),
     (r"\b(haze|fog|smoke|output|pump)\b", "Haze1"),
+    (r"\bfans?\s*(mode|control)", "FanMode"),
     (r"\bfans?\b", "Fan1"),
-    (r"macro|program\w*|effect\w*|auto\w*|show|mode", "ColorEffects1"),
+    (r"macro|program\w*|effect\w*|auto\w*|show|chase|sound|pattern|^mode$|\bmode\b(?!.*\b(select|control))", "Effects1"),
     (r"control|reset|special|function|lamp|service|setting|reserved|not used|unused|no function|display|power", "Control1"),
 )  # fmt: skip
 TABLE = tuple((re.compile(pattern, re.IGNORECASE), attribute) for pattern, attribute in _TABLE)
 SIDES = {"top": "1", "right": "2", "bottom": "3", "left": "4"}
-_CELL = re.compile(r"(?i)\b(?:pixel|cell|led|zone|segment|section|ring|head|px|array|group)\s*#?(\d{1,3})\b|^(?:r|g|b|w|a|red|green|blue|white|amber|dimmer|uv|lime)\s*#?(\d{1,3})\b|\b(?:red|green|blue|white|amber|uv|lime|dimmer|cyan|magenta|yellow)\s+(\d{1,3})$")  # fmt: skip
+_CELL = re.compile(r"(?i)\b(?:pixel|cell|led|zone|segment|section|ring|head|px|array|group|unit|eye|tube|dot|point|part|bar|p)\s*#?(\d{1,3})\b|^(?:r|g|b|w|a|red|green|blue|white|amber|dimmer|uv|lime)\s*#?(\d{1,3})\b|\b(?:red|green|blue|white|amber|uv|lime|dimmer|cyan|magenta|yellow)\s+(\d{1,3})$")  # fmt: skip
 
 
 def attribute_of(words: str) -> Named:
@@ -80,11 +94,17 @@ def attribute_of(words: str) -> Named:
     if match and re.match(r"(?i)[a-z]+\s*#?\d", match[0]):
         # The number is the cell's: the rest says what the channel does.
         plain = re.sub(r"#?\d{1,3}", " ", plain).strip()
-        plain = re.sub(r"(?i)\b(pixel|cell|led|zone|segment|section|px|array|group)\b", " ", plain).strip(" -:,/")
+        plain = re.sub(
+            r"(?i)\b(pixel|cell|led|zone|segment|section|px|array|group|unit|eye|tube|dot|point|part|bar|p)\b",
+            " ",
+            plain,
+        ).strip(" -:,/")
     for pattern, attribute in TABLE:
         found = pattern.search(plain)
         if found is None:
             continue
+        if attribute == "?":
+            break
         if not attribute:
             side = SIDES[found[1].lower()]
             turn = re.search(r"(?i)\b(rot\w*|swivel|angle|turn\w*)\b", plain)
@@ -94,3 +114,28 @@ def attribute_of(words: str) -> Named:
         ab = (groups.get("ab") or "a").upper()
         return Named(attribute.format(n=SIDES.get(n, n), ab=ab), level, cell)
     return Named("NoFeature", level, cell, known=False)
+
+
+_SPOKEN: tuple[tuple[str, str], ...] = (
+    (r"\b(strob\w*|closed?|shutter|open|puls\w*)\b", "Shutter1"),
+    (r"\bgobos?\b|\bpattern \d", "Gobo1"),
+    (r"\bprism|\bfacet", "Prism1"),
+    (r"\b(red|orange|amber|yellow|green|cyan|blue|magenta|pink|violet|purple|cto|ctb|colou?r \d+)\b", "Color1"),
+    (r"\b(reset|lamp (on|off)|fans?|display)\b", "Control1"),
+    (r"\b(program|auto|sound|macro|show|chase)\b", "Effects1"),
+)  # fmt: skip
+
+
+def guessed(said: Sequence[str]) -> str | None:
+    """What a channel without a name of its own does, by the words of its ranges; None where they do not tell."""
+    if not said:
+        return None
+    if len(said) == 1:
+        named = attribute_of(re.sub(r"[\d\s.-]*", "", said[0], count=1) or said[0])
+        return named.attribute if named.known and not named.attribute.startswith("Control") else None
+    counts = [
+        (sum(re.search(pattern, one, re.IGNORECASE) is not None for one in said), attribute)
+        for pattern, attribute in _SPOKEN
+    ]
+    best = max(counts, key=lambda one: one[0])
+    return best[1] if best[0] >= 0.5 * len(said) else None

@@ -9,12 +9,16 @@ from functools import lru_cache
 
 DECIMAL, HEX, PERCENT = "decimal", "hex", "percent"
 _DASHES = str.maketrans({"–": "-", "—": "-", "−": "-", "‑": "-", "‐": "-", "‒": "-", "→": ">", "\u00a0": " ", "\u2009": " ",
-                         "\u202f": " ", "…": "..", "⋯": "..", "～": "-", "~": "-", "º": "°", "％": "%"})  # fmt: skip
+                         "\u202f": " ", "…": "..", "⋯": "..", "～": "-", "~": "-", "÷": "-", "↔": "-", "⇒": ">", "➔": ">", "º": "°", "％": "%"})  # fmt: skip
 _FOOTNOTE_MARKS = re.compile(r"[¹²³⁴⁵⁶⁷⁸⁹⁰†‡]|\*+(?=\s|$|[|\t)])|(?<=[a-zA-Z])\*+|\[\d\]")
+_BOUND = re.compile(
+    r"(?:^|(?<=\t)|(?<=\|)|(?<=\| )|(?<=  ))(?:(>=|≥|<=|≤|<|>)\s*(\d{1,3})(?![\d.,]|\s*(?:-|to\b|°|%|hz|k\b))|(\d{1,3})\s*(?:\+(?=\s|$)|and (?:above|up|over|more)|or (?:above|more)|upwards?)(?!\s*\d))",
+    re.IGNORECASE,
+)
 _WIDE = re.compile(r"[ \f\v]{9,}")
 _HEX_NUMBER = r"(?:0[xX][0-9a-fA-F]{1,4}|\$[0-9a-fA-F]{1,4}|[0-9A-F]{2,4}h|\d[0-9a-fA-F]{1,3}[hH])"
 _BARE_HEX = r"[0-9a-fA-F]{2}(?:[0-9a-fA-F]{2})?"
-_JOIN = r"\s*(?:-|\.\.+|>|to|bis|thru|through)\s*"
+_JOIN = r"\s*(?:-+|\.\.+|>|to|bis|thru|through|till|until)\s*"
 _UNITS = re.compile(
     r"^\s*(?:hz|hertz|fps|°|deg(?:rees?)?\b|k\b|kelvin|rpm|r/min|bpm|ms\b|sec\b|seconds?)", re.IGNORECASE
 )
@@ -26,6 +30,7 @@ _PATTERNS = {
     ),
     DECIMAL: re.compile(rf"{_EDGE_BEFORE}(\d{{1,5}})(?:{_JOIN}(\d{{1,5}}))?{_EDGE_AFTER}", re.IGNORECASE),
 }
+_BACKWARDS = re.compile(r"^\d{2,3}\s*(?:-|to)\s*\d{1,3}$")
 _BARE = re.compile(rf"{_EDGE_BEFORE}({_BARE_HEX})(?:{_JOIN}({_BARE_HEX})){_EDGE_AFTER}")
 
 
@@ -39,12 +44,25 @@ class Found:
     start: int
     end: int
     paired: bool
+    back: bool = False
+    """It was written from the end to the beginning: `255-128`."""
 
 
-def cleaned(line: str) -> str:
-    """A line with one kind of dash and blank, without footnote marks."""
-    plain = line.translate(_DASHES)
-    return _WIDE.sub(" " * 8, _FOOTNOTE_MARKS.sub(" ", plain)).strip("\r\n")
+def cleaned(line: str, wide: bool = True) -> str:
+    """A line with one kind of dash and blank, without footnote marks; `wide`: long gaps made short."""
+    plain = _BOUND.sub(_bounded, _FOOTNOTE_MARKS.sub(" ", line.translate(_DASHES)))
+    return (_WIDE.sub(" " * 8, plain) if wide else plain).strip("\r\n")
+
+
+def _bounded(match: re.Match[str]) -> str:
+    """`>= 128` and `128 and above` as a range of a byte."""
+    sign, after, more = match.groups()
+    number = int(after or more)
+    if sign is None:
+        return f"{number}-255"
+    low = {">": number + 1, ">=": number, "≥": number}.get(sign)
+    high = {"<": number - 1, "<=": number, "≤": number}.get(sign)
+    return f"{0 if low is None else low}-{255 if high is None else max(high, 0)}"
 
 
 def _hex(text: str) -> int:
@@ -71,7 +89,11 @@ def found_in(line: str, bare_hex: bool = False) -> tuple[Found, ...]:
         if _UNITS.match(line[match.end() :]) or line[match.end() : match.end() + 2].strip().startswith("%"):
             continue
         low, high = float(match[1]), float(match[2] or match[1])
-        found.append(Found(DECIMAL, low, high, match.start(), match.end(), match[2] is not None))
+        back = low > high
+        if back and not _BACKWARDS.match(match[0]):
+            continue
+        low, high = min(low, high), max(low, high)
+        found.append(Found(DECIMAL, low, high, match.start(), match.end(), match[2] is not None, back))
     return tuple(one for one in found if one.low <= one.high)
 
 

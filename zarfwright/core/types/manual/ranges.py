@@ -7,7 +7,8 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from zarfwright.core.types.manual.meanings import Meaning, meaning_of
+from zarfwright.core.types.manual.meaning import Meaning
+from zarfwright.core.types.manual.meanings import meaning_of
 from zarfwright.core.types.manual.numbers import (
     DECIMAL,
     HEX,
@@ -32,7 +33,7 @@ ROWS_MOST = 1000
 """Rows of one channel's table: it has 256 values, and some are told in two lines."""
 SAID = 60
 """Letters of a line that was left, as it is told."""
-_FOOTNOTE = re.compile(r"(?i)^\s*(\*|†|‡|note\b|n\.b\.|\(\d\)\s|\[\d\]\s|remark|see\b|default\b|page\b|\d\)\s+[a-z])")
+FOOTNOTE = re.compile(r"(?i)^\s*(\*|†|‡|note\b|n\.b\.|\(\d\)\s|\[\d\]\s|remark|see\b|default\b|page\b|\d\)\s+[a-z])")
 _SPLIT_RANGES = re.compile(
     r"\s*(?:/|;|,|•|\|\||\u2022)\s*(?=(?:0[xX][0-9a-fA-F]+|\$?[0-9a-fA-F]{1,3}[hH]?|\d{1,5}(?:[.,]\d+)?\s?%?)\s*(?:-|\.\.+|to)\s*\$?[0-9a-fA-Fx]{1,6}[hH%]?)"
 )
@@ -63,20 +64,31 @@ class ManualTable:
 
 
 @dataclass(frozen=True)
-class _Row:
+class TableRow:
+    """A row of a table: its first and last value as they stand there, its words, what stands above it."""
+
     line: int
     low: float
     high: float
     words: str
     heading: str = ""
+    back: bool = False
+    """Written from the end to the beginning."""
+    single: bool = False
+    """Only one value stands there."""
+    begins: bool = False
+    """The value is said to be where it begins: it goes on to the next."""
+
+    def with_words(self, words: str) -> TableRow:
+        return replace(self, words=words)
 
 
-def split_lines(text: str) -> tuple[list[tuple[int, str]], list[tuple[int, str, str]]]:
+def split_lines(lines: Sequence[tuple[int, str]]) -> tuple[list[tuple[int, str]], list[tuple[int, str, str]]]:
     """The pieces that may hold one range each, with the number of their line; and the footnotes, left."""
     pieces: list[tuple[int, str]] = []
     left: list[tuple[int, str, str]] = []
-    for number, line in enumerate(text.splitlines(), 1):
-        if _FOOTNOTE.match(line):
+    for number, line in lines:
+        if FOOTNOTE.match(line):
             left.append((number, cleaned(line).strip(), "a footnote"))
             continue
         rest, start = cleaned(line), 0
@@ -154,15 +166,25 @@ def _best(pieces: Sequence[tuple[int, str]]) -> tuple[str, list[Found | None], b
 
 def _rows(
     pieces: Sequence[tuple[int, str]], chosen: Sequence[Found | None], bare: bool
-) -> tuple[list[_Row], list[tuple[int, str, str]]]:
+) -> tuple[list[TableRow], list[tuple[int, str, str]]]:
     """Lines with their ranges; a line without one goes on with the line before, or is a heading, or is left."""
-    rows: list[_Row] = []
+    rows: list[TableRow] = []
     left: list[tuple[int, str, str]] = []
     heading = ""
     for (number, piece), found in zip(pieces, chosen, strict=True):
         if found is not None:
             others = [o for b in (True, False) for o in found_in(piece, b) if _same(o, found, piece)]
-            rows.append(_Row(number, found.low, found.high, without(piece, [found, *others]), heading))
+            rows.append(
+                TableRow(
+                    number,
+                    found.low,
+                    found.high,
+                    without(piece, [found, *others]),
+                    heading,
+                    found.back,
+                    not found.paired,
+                )
+            )
             continue
         words = without(piece, [])
         if only_words_of(words, _HEADER) or not re.search(r"[A-Za-z]", words):
@@ -191,22 +213,40 @@ def _same(other: Found, chosen: Found, piece: str) -> bool:
     return all(abs(a - chosen.low / top) < 0.02 and abs(b - chosen.high / top) < 0.02 for a, b in shares)
 
 
-def _raws(rows: Sequence[_Row], base: str, size: int) -> list[tuple[int, int]]:
+def _raws(rows: Sequence[TableRow], base: str, size: int) -> list[tuple[int, int]]:
     """First and last raw value of each row at a resolution."""
     top = 256**size - 1
     if base != PERCENT:
         highest = max(row.high for row in rows)
-        if highest <= 255 and size == 2:
-            return [(int(row.low) * 256, int(row.high) * 256 + 255) for row in rows]
+        if highest <= 255 and size >= 2:
+            step = 256 ** (size - 1)
+            return [(int(row.low) * step, int(row.high) * step + step - 1) for row in rows]
         return [(int(row.low), int(row.high)) for row in rows]
     made = []
     for i, row in enumerate(rows):
         start = round(row.low / 100 * top)
         # Percent tables either meet (0-10, 10-20) or leave one out (0-10, 11-20): each ends where the next begins.
-        follows = rows[i + 1].low if i + 1 < len(rows) and rows[i + 1].low - row.high <= 1.0 else None
+        follows = rows[i + 1].low if i + 1 < len(rows) and 0 <= rows[i + 1].low - row.high <= 1.0 else None
         end = round(follows / 100 * top) - 1 if follows is not None else round(row.high / 100 * top)
         made.append((start, max(end, start)))
     return made
+
+
+def _begun(rows: Sequence[TableRow], base: str) -> list[TableRow]:
+    """A table that says only where each range begins: each goes on to the next."""
+    starts = [row.low for row in rows]
+    said = all(row.begins for row in rows)
+    if (len(rows) < 3 and not said) or not all(row.single for row in rows) or starts[0] != 0:
+        return list(rows)
+    if starts != sorted(set(starts)):
+        return list(rows)
+    top = 100.0 if base == PERCENT else 65535.0 if starts[-1] > 255 else 255.0
+    ends = [*(start - 1 for start in starts[1:]), max(top, starts[-1])]
+    return [replace(row, high=max(end, row.low)) for row, end in zip(rows, ends, strict=True)]
+
+
+BEGUN = "only where it begins is said: it was taken to go on to the next"
+BACKWARDS = "its values are written backwards"
 
 
 def _doubts(found: ManualRange, before: ManualRange | None, top: int) -> str:
@@ -216,7 +256,7 @@ def _doubts(found: ManualRange, before: ManualRange | None, top: int) -> str:
         return f"it goes to {found.end}, past {top}"
     if before is not None and found.start <= before.end:
         return f"it overlaps {before.start}-{before.end}"
-    return "" if found.meaning.known else "these words were not understood"
+    return found.meaning.doubt if found.meaning.known else "these words were not understood"
 
 
 def read_ranges(text: str, attribute: str, size: int = 1, default: tuple[float, float] = (0.0, 1.0)) -> ManualTable:
@@ -225,25 +265,49 @@ def read_ranges(text: str, attribute: str, size: int = 1, default: tuple[float, 
     `attribute` is what the channel does, `size` its bytes, `default` its usual physical values. A table that counts to
     65535 is read at 16 bits whatever `size`; one that counts to 255 is spread on a 16-bit channel.
     """
-    pieces, footnotes = split_lines(text)
+    return read_lines(list(enumerate(text.splitlines(), 1)), attribute, size, default)
+
+
+def read_lines(
+    lines: Sequence[tuple[int, str]], attribute: str, size: int = 1, default: tuple[float, float] = (0.0, 1.0)
+) -> ManualTable:
+    """Read a table of one channel from lines with their numbers."""
+    pieces, footnotes = split_lines(lines)
     base, chosen, bare = _best(pieces)
     rows, left = _rows(pieces, chosen, bare)
-    left = sorted([*footnotes, *left])
+    return table_of(rows, base, attribute, size, default, [*footnotes, *left])
+
+
+def table_of(
+    rows: Sequence[TableRow],
+    base: str,
+    attribute: str,
+    size: int,
+    default: tuple[float, float],
+    left: Sequence[tuple[int, str, str]] = (),
+) -> ManualTable:
+    """A table of rows whose values count as `base` says."""
     if not rows:
-        return ManualTable(size, (), tuple(left))
+        return ManualTable(size, (), tuple(sorted(left)))
     if base != PERCENT and max(row.high for row in rows) > 255:
-        size = 2
+        size = max(size, 2)
+    begun = _begun(rows, base)
+    only_begun = begun != list(rows) and not all(row.begins for row in rows)
     made: list[ManualRange] = []
-    order = sorted(zip(rows, _raws(rows, base, size), strict=True), key=lambda one: one[1][0])
+    order = sorted(zip(begun, _raws(begun, base, size), strict=True), key=lambda one: one[1][0])
     for row, (start, end) in order:
         meaning, words = meaning_of(row.words, attribute, default), row.words
         if row.heading and row.words:
             # What stands above says more where the words alone say too little.
             words = f"{row.heading}: {row.words}"
             meaning = meaning if meaning.known else meaning_of(words, attribute, default)
+        if row.back:
+            meaning = replace(meaning, low=meaning.high, high=meaning.low)
         found = ManualRange(start, end, words, meaning, row.line)
-        made.append(replace(found, doubt=_doubts(found, made[-1] if made else None, 256**size - 1)))
+        doubt = _doubts(found, made[-1] if made else None, 256**size - 1)
+        doubt = doubt or (BACKWARDS if row.back else BEGUN if only_begun else "")
+        made.append(replace(found, doubt=doubt))
     if len(made) == 1 and not made[0].words and made[0].meaning.known:
         # The one range there is: the channel's own name says what it does.
-        made[0] = replace(made[0], doubt="")
-    return ManualTable(size, tuple(made), tuple(left))
+        made[0] = replace(made[0], doubt=made[0].meaning.doubt)
+    return ManualTable(size, tuple(made), tuple(sorted(left)))

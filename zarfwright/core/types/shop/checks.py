@@ -11,6 +11,8 @@ from zarfwright.core.types.shop.draft import MOVING, Draft, DraftChannel, DraftM
 from zarfwright.core.types.shop.functions import functions_of
 from zarfwright.core.types.shop.usual import channel_for
 
+ASSUMED = "was assumed"
+"""How a doubt ends that is only about a usual rate, speed or angle: these are looked at together."""
 LIGHT = ("Dimmer", "ColorAdd_", "Shutter")
 
 
@@ -78,7 +80,7 @@ def _range_checks(m: int, c: int, channel: DraftChannel, where: str) -> Iterator
                 True,
                 "Turn it round",
             )
-        if one.doubt:
+        if one.doubt and not one.doubt.endswith(ASSUMED):
             yield Check(
                 "doubt",
                 m,
@@ -159,6 +161,11 @@ def _mode_checks(draft: Draft, m: int, mode: DraftMode) -> Iterator[Check]:
             "no dimmer", m, None, None, f"{mode.name} has no dimmer: it is always at full.", False, "Add a dimmer"
         )
     yield from _slot_checks(m, mode)
+    assumed = sum(r.doubt.endswith(ASSUMED) for c in mode.channels for r in c.ranges)
+    if assumed:
+        which = f"{assumed} ranges have" if assumed > 1 else "one range has"
+        text = f"{mode.name}: {which} usual rates, speeds or angles, for the manual gives none."
+        yield Check("assumed", m, None, None, text, False, "They will do")
     yield from _link_checks(m, mode)
     seen: dict[tuple[str, str], int] = {}
     for c, channel in enumerate(mode.channels):
@@ -338,11 +345,21 @@ def _channel_repaired(draft: Draft, check: Check, m: int, c: int) -> Draft:
     return draft
 
 
+def _settled(draft: Draft, m: int) -> Draft:
+    """What was only assumed taken as it is."""
+    channels = []
+    for one in draft.modes[m].channels:
+        ranges = tuple(replace(r, doubt="") if r.doubt.endswith(ASSUMED) else r for r in one.ranges)
+        channels.append(replace(one, ranges=ranges))
+    return with_channels(draft, m, channels)
+
+
 WHOLE: dict[str, Callable[[Draft], Draft]] = {"field": _fields_wide, "mode twice": _modes_named}
 OF_MODE: dict[str, Callable[[Draft, int, Check], Draft]] = {
     "slot twice": lambda draft, m, _: with_channels(draft, m, renumbered(list(draft.modes[m].channels))),
     "slot gap": lambda draft, m, check: _gaps_filled(draft, m, check.channel or 1),
     "no dimmer": lambda draft, m, _: _with_dimmer(draft, m),
+    "assumed": lambda draft, m, _: _settled(draft, m),
     "no relation": lambda draft, m, check: _without_relation(draft, m, check.range or 0),
 }
 

@@ -6,9 +6,9 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from zarfwright.core.types.manual.channels import ManualChannel, ManualList, read_channels
+from zarfwright.core.types.manual.channels import ManualChannel, ManualList, read_channel, read_channels
 from zarfwright.core.types.manual.names import attribute_of
-from zarfwright.core.types.manual.ranges import ManualRange, ManualTable, read_ranges
+from zarfwright.core.types.manual.ranges import ManualRange, ManualTable
 from zarfwright.core.types.model import Chromaticity, Emitter, Wheel, WheelSlot
 from zarfwright.core.types.shop.draft import Draft, DraftChannel, DraftMode, DraftRange
 from zarfwright.core.types.shop.usual import USUAL, channel_for, usual
@@ -16,9 +16,10 @@ from zarfwright.core.types.shop.wheels import facets_of, named_colour
 
 WHEELS = {
     "Color1": "Colour wheel", "Color2": "Colour wheel 2", "Gobo1": "Gobo wheel", "Gobo2": "Gobo wheel 2",
-    "Prism1": "Prism wheel", "ColorMacro1": "Built-in colours", "ColorEffects1": "Built-in colours",
+    "Prism1": "Prism wheel", "Prism2": "Prism wheel 2", "AnimationWheel1": "Animation wheel",
+    "ColorMacro1": "Built-in colours", "ColorEffects1": "Built-in colours",
 }  # fmt: skip
-_BASE = re.compile(r"(Select(Spin|Shake)|WheelSpin|WheelShake|Pos(Rotate|Shake)?)$")
+_BASE = re.compile(r"(Select(Spin|Shake)|Wheel(Spin|Shake|Index|Random)|Pos(Rotate|Shake)?)$")
 EMITTERS = {
     "ColorAdd_R": ("Red", Chromaticity(0.690, 0.308, 22.0)), "ColorAdd_G": ("Green", Chromaticity(0.170, 0.700, 45.0)),
     "ColorAdd_B": ("Blue", Chromaticity(0.140, 0.045, 7.0)), "ColorAdd_W": ("White", Chromaticity(0.313, 0.329, 70.0)),
@@ -39,6 +40,19 @@ class Pasted:
     left: tuple[tuple[int, str, str], ...]
     doubts: int
     """How many ranges and channels somebody has to look at."""
+    modes: tuple[ReadMode, ...] = ()
+    """Where what was read is in the draft, and the lines that it was read from."""
+
+
+@dataclass(frozen=True)
+class ReadMode:
+    """A mode of a draft that was read from text: its place, and the source line of each range of each channel."""
+
+    mode: int
+    lines: tuple[tuple[int, ...], ...]
+    attributes: tuple[str, ...] = ()
+    """What each channel as a whole does."""
+    replaced: bool = False
 
 
 def wheel_of(attribute: str) -> str | None:
@@ -49,15 +63,11 @@ def wheel_of(attribute: str) -> str | None:
 def _slot(wheels: dict[str, list[WheelSlot]], wheel: str, name: str) -> int:
     """The number of a slot by its name; a new one where the wheel has none of it."""
     slots = wheels.setdefault(wheel, [])
-    if not slots and name != "Open" and wheel != "Prism wheel":
-        slots.append(WheelSlot("Open"))
-    if not slots and wheel == "Prism wheel" and name != "None":
-        slots.append(WheelSlot("None"))
     for i, slot in enumerate(slots):
         if slot.name.casefold() == name.casefold():
             return i + 1
     colour = named_colour(name) if wheel.startswith(("Colour", "Built-in")) else None
-    facets = facets_of(name) if wheel == "Prism wheel" else ()
+    facets = facets_of(name) if wheel.startswith("Prism") else ()
     slots.append(WheelSlot(name[:60], colour, facets=facets))
     return len(slots)
 
@@ -89,7 +99,7 @@ def paste_ranges(draft: Draft, mode: int, channel: int, text: str) -> Pasted:
     """Take a table into one channel; it replaces the channel's ranges. A 16-bit table gives it a fine byte."""
     into = draft.modes[mode].channels[channel]
     attribute = into.attribute
-    table = read_ranges(text, attribute, max(len(into.slots), 1), usual(attribute))
+    table = read_channel(text, attribute, max(len(into.slots), 1), usual(attribute))
     if not table.ranges:
         return Pasted(draft, table.left, 0)
     wheels = {wheel.name: list(wheel.slots) for wheel in draft.wheels}
@@ -131,35 +141,72 @@ def _list_channel(draft: Draft, one: ManualChannel, wheels: dict[str, list[Wheel
     cell = one.named.cell
     part = lenses[cell - 1] if cell is not None and len(lenses) > 1 and cell <= len(lenses) else None
     plain = channel_for(one.named.attribute, one.slots, parts, lenses, part)
-    ranges = _ranges(one.table.ranges, wheels)
+    ranges = _ranges(one.table.ranges, wheels) or plain.ranges
     if one.named.attribute in EMITTERS:
         name = EMITTERS[one.named.attribute][0]
-        ranges = tuple(replace(r, emitter=name) for r in ranges or plain.ranges)
-    doubt = one.doubt or ("" if cell is None or part or len(lenses) == 1 else f"there is no cell {cell}")
-    if ranges:
-        home = next((r.start for r in ranges if r.attribute == "Shutter1" and r.low == r.high == 1.0), None)
-        home = home if home is not None else (plain.home if len(ranges) == 1 else 0)
-        plain = replace(plain, ranges=ranges, home=home)
-    first = replace(plain.ranges[0], name=plain.ranges[0].name or one.words[:80], doubt=plain.ranges[0].doubt or doubt)
-    return replace(plain, ranges=(first, *plain.ranges[1:]))
+        ranges = tuple(replace(r, emitter=name) if r.attribute in EMITTERS else r for r in ranges)
+    doubt = one.doubt
+    if not doubt and cell is not None and part is None:
+        doubt = f"it is of cell {cell}, and this body has {len(lenses)}: it drives all of it"
+    home = next((r.start for r in ranges if r.attribute == "Shutter1" and r.low == r.high == 1.0), None)
+    if one.home is not None:
+        home = one.home * 256 ** (len(one.slots) - 1)
+    elif home is None:
+        home = plain.home if len(ranges) == 1 else 0
+    first = replace(ranges[0], name=ranges[0].name or one.words[:80], doubt=ranges[0].doubt or doubt)
+    return replace(plain, ranges=(first, *ranges[1:]), home=min(home, plain.top))
 
 
-def paste_channels(draft: Draft, mode: int, text: str) -> Pasted:
-    """Take a whole list into a mode; it replaces the mode's channels."""
+def paste_channels(draft: Draft, mode: int, text: str, replacing: bool = False) -> Pasted:
+    """Take a whole list, with all of its modes, into a draft. A mode that has channels already stays, and what is read
+    comes beside it, unless it is said that the first is `replacing` it."""
     read: ManualList = read_channels(text, USUAL)
-    if not read.channels:
+    if not read.modes:
         return Pasted(draft, read.left, 0)
     wheels = {wheel.name: list(wheel.slots) for wheel in draft.wheels}
-    channels = [_list_channel(draft, one, wheels) for one in read.channels]
-    left = [*read.left, *(entry for one in read.channels for entry in _lines(one))]
-    made = DraftMode(draft.modes[mode].name, tuple(channels), (), draft.modes[mode].description)
-    modes = tuple(made if i == mode else m for i, m in enumerate(draft.modes))
-    doubts = sum(1 for c in channels for r in c.ranges if r.doubt)
-    return Pasted(_emitters(_with_wheels(replace(draft, modes=modes), wheels), channels), tuple(sorted(left)), doubts)
+    modes, places = list(draft.modes), list[ReadMode]()
+    new: list[DraftChannel] = []
+    for n, one in enumerate(read.modes):
+        channels = tuple(_list_channel(draft, channel, wheels) for channel in one.channels)
+        new += channels
+        into = n == 0 and mode < len(modes) and (replacing or not modes[mode].channels)
+        taken = {m.name for i, m in enumerate(modes) if i != mode or not into}
+        kept = modes[mode].name if into and not one.name else ""
+        made = DraftMode(_free(one.name[:60] or kept or f"Mode {len(modes) + (0 if into else 1)}", taken), channels)
+        lines = tuple(tuple(r.line for r in c.table.ranges) or (c.line,) for c in one.channels)
+        does = tuple(c.named.attribute for c in one.channels)
+        if into:
+            places.append(ReadMode(mode, lines, does, bool(modes[mode].channels)))
+            modes[mode] = replace(made, description=modes[mode].description, geometry=modes[mode].geometry)
+        else:
+            places.append(ReadMode(len(modes), lines, does))
+            modes.append(made)
+    doubts = sum(1 for c in new for r in c.ranges if r.doubt)
+    after = _emitters(_with_wheels(replace(draft, modes=tuple(modes)), wheels), new)
+    return Pasted(after, read.left, doubts, tuple(places))
 
 
-def _lines(one: ManualChannel) -> list[tuple[int, str, str]]:
-    return [(one.line + number, words, why) for number, words, why in one.table.left]
+def _free(name: str, taken: set[str]) -> str:
+    """A mode's name that no other has."""
+    n, wanted = 2, name
+    while name in taken:
+        name, n = f"{wanted} {n}", n + 1
+    return name
 
 
-__all__ = ["ManualTable", "Pasted", "attribute_of", "paste_channels", "paste_ranges", "wheel_of"]
+def cells_of(text: str) -> int:
+    """How many cells a manual's text speaks of; 1 where it speaks of none."""
+    read = read_channels(text, USUAL)
+    return max((c.named.cell or 1 for mode in read.modes for c in mode.channels), default=1)
+
+
+__all__ = [
+    "ManualTable",
+    "Pasted",
+    "ReadMode",
+    "attribute_of",
+    "cells_of",
+    "paste_channels",
+    "paste_ranges",
+    "wheel_of",
+]

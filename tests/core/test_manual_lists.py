@@ -1,0 +1,66 @@
+"""Whole lists as manuals have them, one to a file in `manuals/`: the text, a rule, and what it should come to.
+
+mode NAME
+SLOTS ATTRIBUTE[@cell]: START-END ATTRIBUTE[=FROM..TO]["slot"]; ...
+"""
+
+import re
+from pathlib import Path
+
+import pytest
+
+from zarfwright.core.types.manual.channels import ManualChannel, read_channels
+from zarfwright.core.types.shop.usual import USUAL
+
+FOLDER = Path(__file__).parent / "manuals"
+_RANGE = re.compile(r'(\d+)-(\d+) (\w+)\??(?:=([-\d.]+)\.\.([-\d.]+))?(?: "(.*)")?$')
+
+
+def _wanted(text: str) -> list[tuple[str, list[tuple[str, list[str]]]]]:
+    modes: list[tuple[str, list[tuple[str, list[str]]]]] = []
+    for line in text.strip().splitlines():
+        if line.startswith("mode"):
+            modes.append((line.removeprefix("mode").strip(), []))
+            continue
+        head, ranges = line.split(": ", 1)
+        modes[-1][1].append((head, ranges.split("; ")))
+    return modes
+
+
+def _head(channel: ManualChannel) -> str:
+    cell = f"@{channel.named.cell}" if channel.named.cell else ""
+    return f"{','.join(map(str, channel.slots))} {channel.named.attribute}{cell}"
+
+
+def _same(channel: ManualChannel, wanted: str) -> bool:
+    found = _RANGE.match(wanted)
+    assert found is not None, wanted
+    start, end, attribute, low, high, slot = found.groups()
+    for one in channel.table.ranges:
+        meaning = one.meaning
+        if (one.start, one.end, meaning.attribute) != (int(start), int(end), attribute):
+            continue
+        valued = low is None or (meaning.low, meaning.high) == pytest.approx((float(low), float(high)), abs=1e-3)
+        if valued and (slot is None or meaning.slot == slot):
+            return True
+    return False
+
+
+@pytest.mark.parametrize("name", sorted(path.stem for path in FOLDER.glob("*.txt")))
+def test_a_list_is_read_by_its_columns(name):
+    text, _, wanted = (FOLDER / f"{name}.txt").read_text(encoding="utf-8").partition("=====\n")
+    read = read_channels(text, USUAL)
+    modes = _wanted(wanted)
+    assert [mode.name for mode in read.modes] == [name for name, _ in modes]
+    for mode, (_, channels) in zip(read.modes, modes, strict=True):
+        assert [_head(channel) for channel in mode.channels] == [head for head, _ in channels]
+        for channel, (_, ranges) in zip(mode.channels, channels, strict=True):
+            for one in ranges:
+                assert _same(channel, one), (one, channel.table.ranges)
+    lines = text.splitlines()
+    for mode in read.modes:
+        for channel in mode.channels:
+            # Each range points to a line that its words stand in.
+            for one in channel.table.ranges:
+                first = re.findall(r"\w+", one.words)[:1]
+                assert not first or first[0] in " ".join(lines[max(one.line - 2, 0) : one.line + 4])

@@ -1,0 +1,96 @@
+"""Lines whose cells stand under each other: which column each cell is in."""
+
+from __future__ import annotations
+
+import itertools
+import re
+from collections import Counter
+from collections.abc import Sequence
+
+from zarfwright.core.types.manual.cells import Cell, Line
+from zarfwright.core.types.manual.heads import is_head
+
+COLUMNS_MOST = 24
+
+
+def _spans(lines: Sequence[Line]) -> list[tuple[int, int]]:
+    """Where the columns of lines parted by blanks stand: by those that have most cells."""
+    counts = Counter(len(line.cells) for line in lines if len(line.cells) > 1)
+    if not counts:
+        return []
+    most = max(n for n, often in counts.items() if often >= 2 or n == max(counts))
+    seeds = [line for line in lines if len(line.cells) == most]
+    spans = [
+        (min(line.cells[i].start for line in seeds), max(line.cells[i].end for line in seeds)) for i in range(most)
+    ]
+    starts = [spans[0][0], *(max(a[1], b[0]) if a[1] > b[0] else b[0] for a, b in itertools.pairwise(spans))]
+    if any(a[1] > b[0] for a, b in itertools.pairwise(spans)):
+        # Wide cells reach under the next: columns are where most of them begin.
+        starts = [Counter(line.cells[i].start for line in seeds).most_common(1)[0][0] for i in range(most)]
+        if sorted(set(starts)) != starts:
+            return []
+        return [(a, b) for a, b in zip(starts, [*starts[1:], 10_000], strict=True)]
+    return spans
+
+
+def _placed(line: Line, spans: Sequence[tuple[int, int]]) -> tuple[str, ...] | None:
+    """A line's cells in the columns that they stand under; None where two come to one."""
+    crossing = any(sum(min(cell.end, b) > max(cell.start, a) for a, b in spans) > 1 for cell in line.cells)
+    if crossing and not re.search(r"\d{2,}\s*-", line.text):
+        words = [Cell(m[0], m.start(), m.end()) for m in re.finditer(r"\S+", line.text.expandtabs(8))]
+        heads: list[list[str]] = [[] for _ in spans]
+        for cell in words:
+            reach = [min(cell.end, b) - max(cell.start, a) for a, b in spans]
+            heads[max(range(len(spans)), key=lambda i: reach[i])].append(cell.text)
+        joined = tuple(" ".join(one) for one in heads)
+        if is_head(joined):
+            return joined
+    made = [""] * len(spans)
+    after = -1
+    for cell in line.cells:
+        reach = [min(cell.end, b) - max(cell.start, a) for a, b in spans]
+        near = [abs(cell.start - a) for a, _ in spans]
+        best = max(range(len(spans)), key=lambda i: (reach[i] > 0, -near[i] if reach[i] > 0 else 0, reach[i]))
+        if max(reach) <= 0:
+            best = min(range(len(spans)), key=lambda i: near[i])
+        if best <= after:
+            return None
+        made[best], after = cell.text, best
+    return tuple(made)
+
+
+_LED_BY = re.compile(
+    r"^((?:ch(?:annel)?\.?\s*)?\d{1,5}(?:\s*(?:[+/,&]|-|\.\.+|to)\s*\d{1,5}){0,3}[.):]?)\s+([A-Za-z(].*)$",
+    re.IGNORECASE,
+)
+
+
+def _first_parted(line: Line) -> Line:
+    """A line whose first cell begins with a number and one blank: the number is a cell of its own."""
+    first = line.cells[0] if line.cells else None
+    match = _LED_BY.match(first.text) if first is not None and first.end else None
+    if first is None or match is None or re.match(r"(?i)(ch|channels?|bits?|modes?)\b", match[2]):
+        return line
+    behind = first.start + match.start(2)
+    parted = (Cell(match[1], first.start, first.start + match.end(1)), Cell(match[2], behind, first.end))
+    return Line(line.number, line.text, (*parted, *line.cells[1:]))
+
+
+def in_columns(lines: Sequence[Line]) -> list[tuple[Line, tuple[str, ...]]] | None:
+    """Each line's cells in as many columns as there are. None: the text does not stand in columns."""
+    many = [line for line in lines if len(line.cells) > 1]
+    if len(many) < max(2, 0.45 * len(lines)):
+        return None
+    if any(cell.end for line in lines for cell in line.cells):
+        lines = [_first_parted(line) for line in lines]
+        spans = _spans(lines)
+        placed = [(line, _placed(line, spans)) for line in lines] if spans else []
+        lost = sum(cells is None for _, cells in placed)
+        if not placed or len(spans) > COLUMNS_MOST or lost > 0.15 * len(placed):
+            return None
+        empty = ("",) * len(spans)
+        return [(line, cells if cells is not None else (line.text.strip(), *empty[1:])) for line, cells in placed]
+    width = min(max(len(line.cells) for line in many), COLUMNS_MOST)
+    return [
+        (line, tuple(cell.text for cell in line.cells[:width]) + ("",) * (width - len(line.cells))) for line in lines
+    ]
