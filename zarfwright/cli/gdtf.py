@@ -6,14 +6,16 @@ import argparse
 import json
 import re
 import sys
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from zarfwright.cli.manual import add_arguments, from_manual
 from zarfwright.core.types.model import FixtureType, Mode
+from zarfwright.core.types.shop.build import build, draft_of, type_id_of
 from zarfwright.core.types.trial import beam_words, home_slots, trial
 from zarfwright.formats.findings import FormatError, Oddity
-from zarfwright.formats.gdtf import read_gdtf, repack
+from zarfwright.formats.gdtf import read_gdtf, repack, written
 
 _PAIR = re.compile(r"^\s*(?:(\d{1,2})\.)?(\d{1,3})\s*:\s*(\d{1,3})\s*$")
 
@@ -154,8 +156,27 @@ def roundtrip(args: argparse.Namespace) -> int:
     return 0
 
 
+def copy(args: argparse.Namespace) -> int:
+    """Write what Copy in the type shop makes of a GDTF file, and say what it keeps."""
+    path = Path(args.file)
+    fixture_type, _ = _read(args.file)
+    draft = draft_of(fixture_type, {name: name for name in fixture_type.images}, {})
+    draft = replace(draft, name=args.name or f"{draft.name} copy", type_id="")
+    webs = {name: (data, fixture_type.webs[name]) for name, data in fixture_type.ies.items()}
+    made = written(build(draft, fixture_type.images, webs, fixture_type), path.read_bytes())
+    Path(args.out).write_bytes(made.data)
+    lost = [{"where": one.where, "what": one.what} for one in made.lost]
+    if args.json:
+        print(json.dumps({"kept": list(made.kept), "lost": lost}, indent=1))
+        return 0
+    print(f"{args.out}: {draft.name}, id {type_id_of(draft)}. Kept: {', '.join(made.kept)}.")
+    for one in lost:
+        print(f"  {one['where']}: {one['what']}.")
+    return 0
+
+
 def add_commands(commands: Any) -> None:
-    """Add `gdtf inspect`, `gdtf decode` and `gdtf roundtrip` to the command line."""
+    """Add `gdtf inspect`, `decode`, `roundtrip`, `copy` and `from-manual` to the command line."""
     gdtf = commands.add_parser("gdtf", help="look into fixture type files").add_subparsers(dest="what", required=True)
 
     def add(name: str, run: Any) -> argparse.ArgumentParser:
@@ -171,6 +192,10 @@ def add_commands(commands: Any) -> None:
     decoding.add_argument("--all-zero", action="store_true", help="the rest is at zero")
     decoding.add_argument("--json", action="store_true")
     add("roundtrip", roundtrip).add_argument("out")
+    copying = add("copy", copy)
+    copying.add_argument("out")
+    copying.add_argument("--name", help="of the copy; without it the name of the type and “copy”")
+    copying.add_argument("--json", action="store_true")
     add_arguments(add("from-manual", from_manual))
 
 

@@ -7,6 +7,6 @@ that was changed is written anew and keeps what we have no view of.
 """
 
 from zarfwright.formats.gdtf.read import read_gdtf, repack
-from zarfwright.formats.gdtf.write import write_gdtf
+from zarfwright.formats.gdtf.write import Written, write_gdtf, written
 
-__all__ = ["read_gdtf", "repack", "write_gdtf"]
+__all__ = ["Written", "read_gdtf", "repack", "write_gdtf", "written"]

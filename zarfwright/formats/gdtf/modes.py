@@ -51,11 +51,28 @@ class _Known:
         return max(fitting, key=lambda one: one[0])[1] if fitting else (found[0][1] if found else None)
 
 
+def _last(path: str, names: list[str]) -> str:
+    """The function that a node path ends in: of those that are there the longest, for some have dots in their names."""
+    fitting = [name for name in names if path == name or path.endswith(f".{name}")]
+    return max(fitting, key=len) if fitting else path.rsplit(".", maxsplit=1)[-1]
+
+
+@dataclass(frozen=True)
+class ModeSource:
+    """A mode with the node that describes it, and each of its channels with its node and whether that stands under a
+    reference (then it describes a channel for each copy)."""
+
+    node: Element
+    mode: Mode
+    channels: tuple[tuple[Element, Channel, bool], ...]
+
+
 class ModeReader:
     """Reads the modes of one description."""
 
     def __init__(self, reading: Reading, opened: Opened) -> None:
         self.reading, self.opened = reading, opened
+        self.sources: list[ModeSource] = []
 
     def mode(self, node: Element) -> Mode | None:
         """One mode; None (and a finding) when nothing of it has an address."""
@@ -69,6 +86,7 @@ class ModeReader:
         described = [one for child in nodes[:CHANNELS_MAX] if (one := self.described(child, name)) is not None]
         known = _Known()
         channels: list[Channel] = []
+        sources: list[tuple[Element, Channel, bool]] = []
         for one in described:
             known.described.setdefault(one.name, one)
             for copy in self.copies_of(one, copies, geometry, name):
@@ -78,15 +96,18 @@ class ModeReader:
                 channel = self.channel(one, copy, known, name)
                 if channel is not None:
                     channels.append(channel)
+                    sources.append((one.node, channel, bool(copy.under)))
         if len(channels) > CHANNELS_MAX:
             self.reading.found(where, f"it comes to {len(channels)} channels", f"the first {CHANNELS_MAX} are taken")
         if not any(channel.slots for channel in channels):
             self.reading.found(where, "it has no channel with an address", "left out")
             return None
         relations = [r for child in node.findall("Relations/Relation") for r in self.relations(child, known, name)]
-        return Mode(
+        made = Mode(
             name, geometry, tuple(channels[:CHANNELS_MAX]), tuple(relations), node.get("Description", "")[:2000]
         )
+        self.sources.append(ModeSource(node, made, tuple(sources[:CHANNELS_MAX])))
+        return made
 
     def geometry_of(self, node: Element, where: str) -> str:
         """The tree that a mode is of; the first one where it names none of the file's."""
@@ -159,8 +180,8 @@ class ModeReader:
 
     def rest(self, node: Element, functions: list[ChannelFunction], size: int) -> None:
         """GDTF states a default on each function; the one that the channel rests at is the initial function's."""
-        initial = node.get("InitialFunction", "").split(".")[-1]
         names = [function.name for function in functions]
+        initial = _last(node.get("InitialFunction", ""), names)
         rests = names.index(initial) if initial in names else 0
         if node.get("Default"):
             # Before version 1.1 the channel itself said so.
@@ -242,7 +263,7 @@ class ModeReader:
             return read_dmx(text, size)
 
         low, high = self.reading.value(node, "ModeFrom", dmx, 0), self.reading.value(node, "ModeTo", dmx, 0)
-        own = rest.split(".")[-1] or None
+        own = _last(text, [one.name for one in known.described[channel].functions]) if rest else None
         if own is not None and not known.has(channel, own):
             self.reading.found(
                 f"{where}, {node.get('Name', '')}", f"{channel} has no function “{own}”", "it is never there"
@@ -262,7 +283,7 @@ class ModeReader:
         if lost is not None or not path:
             self.reading.found(where, f"“{lost or follower}” is no channel function of the mode", "left out")
             return []
-        wanted = path.split(".")[-1]
+        wanted = _last(f"{follower}.{path}", [one.name for one in known.described[follower].functions])
         if not known.has(follower, wanted):
             self.reading.found(where, f"{follower} has no function “{wanted}”", "left out")
             return []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 from xml.etree.ElementTree import Element, ParseError
 
@@ -13,7 +14,7 @@ from zarfwright.formats.archive import Archive, open_archive
 from zarfwright.formats.findings import FormatError, Oddity
 from zarfwright.formats.gdtf import physical
 from zarfwright.formats.gdtf.geometry import read_geometry
-from zarfwright.formats.gdtf.modes import ModeReader
+from zarfwright.formats.gdtf.modes import ModeReader, ModeSource
 from zarfwright.formats.gdtf.reading import Reading
 from zarfwright.formats.gdtf.references import open_references
 from zarfwright.formats.gdtf.values import read_number
@@ -46,7 +47,17 @@ def _photometry(reading: Reading, geometries: tuple[Geometry, ...]) -> dict[str,
     return {"ies": files, "webs": webs}
 
 
-def _fixture_type(reading: Reading, top: Element) -> FixtureType:
+@dataclass(frozen=True)
+class Source:
+    """A file as it was read, beside what it was read from."""
+
+    fixture_type: FixtureType
+    root: Element
+    top: Element
+    modes: tuple[ModeSource, ...]
+
+
+def _fixture_type(reading: Reading, top: Element) -> tuple[FixtureType, tuple[ModeSource, ...]]:
     raws = [read_geometry(reading, node) for node in top.findall("Geometries/*")]
     if not raws:
         raise FormatError(
@@ -82,7 +93,7 @@ def _fixture_type(reading: Reading, top: Element) -> FixtureType:
         **_photometry(reading, tuple(opened.trees)),
     )
     _named(reading, fixture_type)
-    return fixture_type
+    return fixture_type, tuple(modes.sources)
 
 
 def _named(reading: Reading, fixture_type: FixtureType) -> None:
@@ -118,7 +129,8 @@ def parse_description(text: bytes, file_name: str) -> Element:
     return root
 
 
-def _described(archive: Archive, file_name: str) -> Element:
+def _described(archive: Archive, file_name: str) -> tuple[Element, Element]:
+    """The root of the description, and its fixture type."""
     text = archive.find("description.xml")
     if text is None:
         raise FormatError(f"{file_name} is a zip without description.xml, so it is no GDTF file: choose another.")
@@ -128,15 +140,22 @@ def _described(archive: Archive, file_name: str) -> Element:
     top = root if root.tag == "FixtureType" else root.find("FixtureType")
     if top is None:
         raise FormatError(f"{file_name}: its description.xml describes no fixture type.")
-    return top
+    return root, top
 
 
 def read_gdtf(data: bytes, file_name: str) -> tuple[FixtureType, list[Oddity]]:
     """Read a GDTF file. Raises FormatError when it cannot be used at all: no zip, no description, no geometry."""
     archive = open_archive(data, file_name)
     reading = Reading(file_name, archive)
-    fixture_type = _fixture_type(reading, _described(archive, file_name))
+    fixture_type, _ = _fixture_type(reading, _described(archive, file_name)[1])
     return fixture_type, reading.findings
+
+
+def read_source(archive: Archive, file_name: str) -> Source:
+    """Read an opened file, with what each part was read from. Raises FormatError as reading does."""
+    root, top = _described(archive, file_name)
+    fixture_type, modes = _fixture_type(Reading(file_name, archive), top)
+    return Source(fixture_type, root, top, modes)
 
 
 def repack(data: bytes, file_name: str) -> bytes:
@@ -147,5 +166,5 @@ def repack(data: bytes, file_name: str) -> bytes:
     from zarfwright.formats.archive import write_archive
 
     archive = open_archive(data, file_name)
-    _fixture_type(Reading(file_name, archive), _described(archive, file_name))
+    _fixture_type(Reading(file_name, archive), _described(archive, file_name)[1])
     return write_archive(archive.entries)

@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from dataclasses import dataclass
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
 from zarfwright.core.types.model import Chromaticity, FixtureType, Geometry
 from zarfwright.formats.archive import open_archive, write_archive
 from zarfwright.formats.gdtf.attributes import attribute
-from zarfwright.formats.gdtf.read import parse_description
+from zarfwright.formats.gdtf.keep import Lost, keep, kept_kinds
+from zarfwright.formats.gdtf.names import legalised
+from zarfwright.formats.gdtf.read import read_source
 from zarfwright.formats.gdtf.values import write_colour, write_facet, write_matrix, write_number
 from zarfwright.formats.gdtf.write_modes import write_mode
 
 DATA_VERSION = "1.2"
-KEPT = ("FTPresets", "Protocols", "Revisions")
-"""Parts of an older description that we have no view of, and write back as they were."""
-KEPT_PHYSICAL = ("ColorSpace", "AdditionalColorSpaces", "Gamuts", "Connectors", "CRIs")
 
 
 def _attribute_definitions(parent: Element, fixture_type: FixtureType) -> None:
@@ -42,7 +41,7 @@ def _attribute_definitions(parent: Element, fixture_type: FixtureType) -> None:
         SubElement(attributes, "Attribute", given)
 
 
-def _geometry(parent: Element, node: Geometry) -> None:
+def write_geometry(parent: Element, node: Geometry) -> None:
     given = {"Name": node.name, "Position": write_matrix(node.matrix)}
     if node.model:
         given["Model"] = node.model
@@ -64,7 +63,7 @@ def _geometry(parent: Element, node: Geometry) -> None:
         }
     element = SubElement(parent, node.kind, given)
     for child in node.children:
-        _geometry(element, child)
+        write_geometry(element, child)
 
 
 def _measurement(parent: Element, spectrum: tuple[tuple[float, float], ...]) -> None:
@@ -129,10 +128,10 @@ def _models(top: Element, fixture_type: FixtureType) -> None:
         SubElement(models, "Model", given)
 
 
-def description_xml(fixture_type: FixtureType, older: Element | None = None) -> bytes:
-    """The description.xml of a type. From an `older` description it keeps what we have no view of."""
+def _fresh(fixture_type: FixtureType) -> Element:
+    """The description of a type, written from our model alone."""
     root = Element("GDTF", DataVersion=DATA_VERSION)
-    given = {
+    top = SubElement(root, "FixtureType", {
         "Name": fixture_type.name,
         "ShortName": fixture_type.name[:8],
         "LongName": fixture_type.name,
@@ -141,26 +140,29 @@ def description_xml(fixture_type: FixtureType, older: Element | None = None) -> 
         "FixtureTypeID": fixture_type.type_id,
         "RefFT": "",
         "CanHaveChildren": "No",
-    }
-    before = older.find("FixtureType") if older is not None else None
-    if before is not None:
-        given = {**before.attrib, **{key: given[key] for key in ("Name", "Manufacturer", "Description")}}
-        given["FixtureTypeID"] = fixture_type.type_id
-    top = SubElement(root, "FixtureType", given)
+    })  # fmt: skip
     _attribute_definitions(top, fixture_type)
     _wheels(top, fixture_type)
-    physical = _physical(top, fixture_type)
+    _physical(top, fixture_type)
     _models(top, fixture_type)
     geometries = SubElement(top, "Geometries")
     for geometry in fixture_type.geometries:
-        _geometry(geometries, geometry)
+        write_geometry(geometries, geometry)
     modes = SubElement(top, "DMXModes")
     for mode in fixture_type.modes:
         write_mode(modes, mode)
-    if before is not None:
-        physical.extend(n for name in KEPT_PHYSICAL for n in before.findall(f"PhysicalDescriptions/{name}"))
-        top.extend(node for name in KEPT for node in before.findall(name))
-    if top.find("Revisions") is None:
+    return root
+
+
+def description_xml(fixture_type: FixtureType) -> bytes:
+    """The description.xml of a type, from our model alone."""
+    return _text(_fresh(legalised(fixture_type)))
+
+
+def _text(root: Element) -> bytes:
+    """A description as text, with its first revision where it has none."""
+    top = root.find("FixtureType")
+    if top is not None and top.find("Revisions") is None:
         revisions = SubElement(top, "Revisions")
         SubElement(revisions, "Revision", Text="Written by Zarfwright", Date="2020-01-01T00:00:00", UserID="0")
     indent(root)
@@ -168,23 +170,46 @@ def description_xml(fixture_type: FixtureType, older: Element | None = None) -> 
     return b'<?xml version="1.0" encoding="UTF-8"?>\n' + text
 
 
-def write_gdtf(fixture_type: FixtureType, older: bytes | None = None) -> bytes:
+@dataclass(frozen=True)
+class Written:
+    """A GDTF file, what of an older one is kept in it, and what is not."""
+
+    data: bytes
+    kept: tuple[str, ...] = ()
+    lost: tuple[Lost, ...] = ()
+
+
+def written(fixture_type: FixtureType, older: bytes | None = None) -> Written:
     """A whole GDTF file. The same type gives the same bytes.
 
-    `older` is the file that it was read from: its entries (meshes, symbols, thumbnails) and the parts of its
-    description that we have no view of stay in the new one. Raises FormatError when that is no GDTF.
+    `older` is the file that the type came out of: what nobody has changed stays as it is there (keep.py), with its
+    entries (meshes, symbols, thumbnails). Raises FormatError when that is no GDTF, or the type cannot be written.
     """
-    kept: Mapping[str, bytes] = {}
-    root = None
-    if older is not None:
+    entries: dict[str, bytes] = {}
+    kept: list[str] = []
+    lost: list[Lost] = []
+    if older is None:
+        fixture_type = legalised(fixture_type)
+        root = _fresh(fixture_type)
+    else:
         archive = open_archive(older, f"{fixture_type.name}.gdtf")
-        root = parse_description(archive.find("description.xml") or b"", f"{fixture_type.name}.gdtf")
-        kept = {
+        source = read_source(archive, f"{fixture_type.name}.gdtf")
+        root, lost = keep(_fresh(fixture_type), fixture_type, source)
+        top = root.find("FixtureType")
+        kept = [] if top is None else kept_kinds(source.top, top)
+        entries = {
             name: data
             for name, data in archive.entries.items()
-            if not name.casefold().startswith(("wheels/", "ies/")) and name.casefold() != "description.xml"
+            if not name.casefold().startswith("ies/") and name.casefold() != "description.xml"
         }
-    entries = {"description.xml": description_xml(fixture_type, root), **kept}
-    entries |= {f"wheels/{name}.png": image for name, image in fixture_type.images.items()}
+    entries["description.xml"] = _text(root)
+    there = {name.casefold(): name for name in entries}
+    for name, image in fixture_type.images.items():
+        entries[there.get(f"wheels/{name}.png".casefold(), f"wheels/{name}.png")] = image
     entries |= {f"ies/{name}.ies": data for name, data in fixture_type.ies.items()}
-    return write_archive(entries)
+    return Written(write_archive(entries), tuple(kept), tuple(lost))
+
+
+def write_gdtf(fixture_type: FixtureType, older: bytes | None = None) -> bytes:
+    """The bytes of a whole GDTF file; see `written`."""
+    return written(fixture_type, older).data
