@@ -8,6 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zarfwright.core.errors import JobError
+from zarfwright.core.rig.readiness import hang_findings
+from zarfwright.core.rig.things import TypeEntry
+from zarfwright.core.show import Item, Show
 from zarfwright.core.types.chain import chains_of
 from zarfwright.core.types.model import Emitter, ModeMaster, Wheel, WheelSlot
 from zarfwright.core.types.shop.bodies import grid
@@ -325,3 +328,14 @@ def test_a_gel_colours_what_no_channel_colours():
     rgb = [beam_words(trial(made, "M", {1: bytes([255])}), 0)["colour_rgb"] for made in (plain, coloured)]
     assert rgb[1][2] < 0.3 * rgb[0][2]
     assert rgb[1][0] > 0.5 * rgb[0][0]
+
+
+def test_two_types_with_one_id_are_said():
+    items = {
+        name: Item(name, "type", TypeEntry(name, "Made up", f"asset of {name}")) for name in ("One", "Two", "Three")
+    }
+    types = {"One": build(replace(starter("par"), type_id="A-1")), "Two": build(replace(starter("par"), type_id="a-1"))}
+    types["Three"] = build(replace(starter("par"), type_id="B-1"))
+    found = [one for one in hang_findings(Show(items, types)) if "type id" in one.text]
+    assert [one.where for one in found] == [("One", "Two")]
+    assert found[0].text.startswith("One and Two have one and the same type id")

@@ -340,4 +340,4 @@ def test_a_mode_of_too_many_channels_is_cut_with_a_finding():
     channels = "".join(channel("Body", "Dimmer", i % 512 + 1) for i in range(5000))
     made, findings = read(described('<Geometry Name="Body"/>', channels))
     assert len(made.modes[0].channels) == 4096
-    assert "5000 channels" in findings[-1].what
+    assert any("5000 channels" in found.what for found in findings)

@@ -76,7 +76,7 @@ def test_a_web_comes_back_as_it_was_written():
         (b"PK\x03\x04", "no line TILT="),
         (b"TILT=NONE\n1 2 3", "cut short"),
         (b"TILT=NONE\n" + b"a b c " * 8, "no IES file"),
-        (ies([0, 90], [0], [[1, 1]], kind=2), "type B"),
+        (ies([0, 90], [0], [[1, 1]], kind=4), "type 4"),
         (ies([0, 90], [0, 45], [[1, 1], [1, 1]]), "no symmetry"),
         (ies([0, 90], [0], [[-1, 1]]), "below zero"),
         (ies([0, 90], [0], [[0, 0]]), "no light"),
@@ -104,3 +104,52 @@ def test_no_numbers_do_harm(tilt, numbers):
     data = f"TILT={tilt}\n{' '.join(map(str, numbers))}\n".encode()
     with suppress(FormatError):
         read_ies(data, "a.ies")
+
+
+@pytest.mark.parametrize("encoding", ["utf-16", "utf-16-le", "utf-16-be", "utf-8-sig"])
+def test_a_file_in_any_encoding_is_read(encoding):
+    text = ies([0, 30, 90], [0], [[1000, 400, 0]]).decode()
+    assert read_ies(text.encode(encoding), "a.ies")[0].info.peak_cd == 1000
+
+
+def test_words_behind_the_last_number_are_passed_over_and_said():
+    web, findings = read_ies(ies([0, 30, 90], [0], [[1000, 400, 0]]) + b"end of file, checked by hand\n", "a.ies")
+    assert web.info.peak_cd == 1000
+    assert [found.what for found in findings] == ["behind the last number stands “end of file checked by”"]
+    cut = ies([0, 30, 90], [0], [[1000, 400, 0]]).replace(b"400", b"none")
+    with pytest.raises(FormatError, match=r"cut short .“none 0” stands where a number should"):
+        read_ies(cut, "a.ies")
+
+
+def falling(degrees: float) -> float:
+    return 1000 * max(math.cos(math.radians(degrees)), 0.0) ** 4
+
+
+@pytest.mark.parametrize("kind", [2, 3])
+def test_a_round_beam_is_the_same_in_every_type_of_photometry(kind):
+    angles = list(range(-90, 91, 3))
+    rows = []
+    for h in angles:
+        # Types A and B alike: the cosine to the axis is that of H times that of V.
+        off = [math.degrees(math.acos(math.cos(math.radians(h)) * math.cos(math.radians(v)))) for v in angles]
+        rows.append([falling(one) for one in off])
+    web, findings = read_ies(ies(angles, angles, rows, kind=kind), "a.ies")
+    assert "brought to the angles of type C" in findings[0].done
+    for gamma in (0, 10, 25, 50):
+        for phi in (0.0, 0.7, 2.0, 4.0):
+            assert web.toward(math.radians(gamma), phi) == pytest.approx(falling(gamma), abs=4), (gamma, phi)
+
+
+def test_types_a_and_b_turn_about_other_axes():
+    # Light only near V = 20, whatever H is: a sheet. Type B turns it about the horizontal axis, so it holds the axis.
+    angles = list(range(-60, 61, 5))
+    rows = [[100.0 if v == 20 else 0.0 for v in angles] for _ in angles]
+    b, _ = read_ies(ies(angles, angles, rows, kind=2), "b.ies")
+    a, _ = read_ies(ies(angles, angles, rows, kind=3), "a.ies")
+    h, v = math.radians(40), math.radians(20)
+    of_b = (math.sin(h), math.sin(v) * math.cos(h), math.cos(v) * math.cos(h))
+    of_a = (math.sin(h) * math.cos(v), math.sin(v), math.cos(h) * math.cos(v))
+    for web, own, other in ((b, of_b, of_a), (a, of_a, of_b)):
+        seen = [web.toward(math.acos(z), math.atan2(y, x) % (2 * math.pi)) for x, y, z in (own, other)]
+        assert seen[0] > 60
+        assert seen[1] < 40

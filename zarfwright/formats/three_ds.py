@@ -67,7 +67,7 @@ def read_3ds(data: bytes, file_name: str) -> Mesh:
     except FormatError as wrong:
         raise FormatError(f"{file_name} is no 3DS file that can be read: {wrong}.") from wrong
     except (struct.error, ValueError) as wrong:
-        raise FormatError(f"{file_name} is no 3DS file that can be read ({wrong}).") from wrong
+        raise FormatError(f"{file_name} is no 3DS file that can be read: it ends in the middle of a list.") from wrong
     found = np.concatenate(corners) if corners else np.zeros((0, 3, 3))
     if not len(found) or not np.isfinite(found).all():
         raise FormatError(f"{file_name} holds no triangles.")

@@ -13,7 +13,7 @@ from scipy.spatial import cKDTree
 from zarfwright.core.memo import Memo
 from zarfwright.core.rig.hang import clamp_placement, past_the_end
 from zarfwright.core.rig.rails import along_of
-from zarfwright.core.rig.things import Carrier, Fixture, Hang, LabelStyle
+from zarfwright.core.rig.things import Carrier, Fixture, Hang, LabelStyle, TypeEntry
 from zarfwright.core.show import Item, Show
 from zarfwright.core.site.structures import truss_rails
 from zarfwright.core.site.things import Deck, Piece, Truss
@@ -245,10 +245,29 @@ def _unused(show: Show) -> list[Finding]:
     return found
 
 
+def _same_ids(show: Show) -> list[Finding]:
+    """Types that consoles would take for one: they tell types by the id in the file."""
+    by_id: dict[str, list[Item]] = defaultdict(list)
+    for item, _ in show.bodies(TypeEntry):
+        fixture_type = show.types.get(item.id)
+        if fixture_type is not None and fixture_type.type_id.strip("0- "):
+            by_id[fixture_type.type_id.upper()].append(item)
+    found = []
+    for items in by_id.values():
+        if len(items) > 1:
+            names = " and ".join(item.name for item in items[:3])
+            text = (
+                f"{names} have one and the same type id in their files: a console takes them for one type. Copy one in "
+                "the type shop: the copy gets an id of its own."
+            )
+            found.append(Finding("hang", tuple(item.id for item in items), text))
+    return found
+
+
 def hang_findings(show: Show) -> list[Finding]:
     """Everything to put right on the rig."""
     surfaces = _surfaces(show)
     own = [one for item, fixture in show.fixtures() if (one := _one(show, item, fixture, surfaces)) is not None]
     heads = _heads(show)
     return [*own, *_numbers(show), *_in_one_place(show), *_touching(show, heads), *_in_structures(show, heads),
-            *_unused(show)]  # fmt: skip
+            *_unused(show), *_same_ids(show)]  # fmt: skip

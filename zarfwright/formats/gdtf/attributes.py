@@ -59,6 +59,11 @@ def attribute(name: str) -> Attribute:
     return Attribute(pretty, entry["feature"], unit, numbered(entry["activation_group"] or ""))
 
 
+def is_standard(name: str) -> bool:
+    """Whether the standard's table has an attribute."""
+    return name in _table() or _pattern(name)[0] in _table()
+
+
 def all_attributes() -> list[str]:
     """The standard's attributes in its order, those with a number as their first two."""
     names: list[str] = []

@@ -18,6 +18,9 @@ KINDS = frozenset({
     "Support", "Magnet",
 })  # fmt: skip
 """GDTF's kinds of geometry. Laser is read as a narrow beam; the rest shows its model."""
+NO_GEOMETRY = frozenset({"Break", "Protocol", "PinPatch"})
+"""Children of geometries that are none themselves: breaks of a reference, protocols of a laser, pins of a connector."""
+BEAM_TYPES = frozenset({"Wash", "Spot", "None", "Rectangle", "PC", "Fresnel", "Glow"})
 LASER_ANGLE_DEG = 0.2
 LASER_LM_PER_W = 250.0
 """What a watt of mixed laser light comes to: about 250 lm at white."""
@@ -50,7 +53,7 @@ def read_geometry(reading: Reading, node: Element, depth: int = 0) -> Raw:
         beam = _beam(reading, node)
     elif kind == "Laser":
         beam = _laser(reading, node)
-    below = [child for child in node if child.get("Name") is not None and child.tag != "Break"]
+    below = [child for child in node if child.get("Name") is not None and child.tag not in NO_GEOMETRY]
     breaks = tuple(
         (reading.value(one, "DMXBreak", read_break, FIRST_BREAK) or 1, reading.value(one, "DMXOffset", int, 1))
         for one in node.findall("Break")
@@ -77,8 +80,12 @@ def _beam(reading: Reading, node: Element) -> BeamSource:
             "the beam angle is taken for both",
         )
         field_deg = beam_deg
+    kind = node.get("BeamType", "Wash")
+    if kind not in BEAM_TYPES:
+        reading.found(f"Beam {node.get('Name', '')}", f"GDTF knows no beam type “{kind[:40]}”", "taken as Wash")
+        kind = "Wash"
     return BeamSource(
-        kind=node.get("BeamType", "Wash"),
+        kind=kind,
         lamp=node.get("LampType", "Discharge"),
         flux_lm=reading.number(node, "LuminousFlux", 10_000.0, 0.0, 1e7),
         colour_temperature_k=reading.number(node, "ColorTemperature", 6000.0, 1000.0, 25_000.0),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
 from xml.etree.ElementTree import Element
 
@@ -109,6 +110,19 @@ class ModeReader:
         self.sources.append(ModeSource(node, made, tuple(sources[:CHANNELS_MAX])))
         return made
 
+    def named_once(self, modes: Iterable[Mode]) -> Iterator[Mode]:
+        """The modes, of two of one name the second by another."""
+        taken: set[str] = set()
+        for n, mode in enumerate(modes):
+            name, k = mode.name, 2
+            while name in taken:
+                name, k = f"{mode.name} {k}", k + 1
+            taken.add(name)
+            if name != mode.name:
+                self.reading.found(f"DMXMode {mode.name}", "two modes have this name", f"the second is called {name}")
+                self.sources[n] = replace(self.sources[n], mode=replace(mode, name=name))
+            yield self.sources[n].mode
+
     def geometry_of(self, node: Element, where: str) -> str:
         """The tree that a mode is of; the first one where it names none of the file's."""
         geometry = node.get("Geometry", "")
@@ -147,7 +161,7 @@ class ModeReader:
         if not functions:
             self.reading.found(where, "it has no channel function", "left out")
             return None
-        self.rest(node, functions, size)
+        self.rest(node, functions, masters, size)
         order = sorted(range(len(functions)), key=lambda i: (functions[i].logical, functions[i].start))
         highlight = node.get("Highlight", "None").strip()
         return _Described(
@@ -178,17 +192,21 @@ class ModeReader:
             return None
         return slots
 
-    def rest(self, node: Element, functions: list[ChannelFunction], size: int) -> None:
+    def rest(self, node: Element, functions: list[ChannelFunction], nodes: list[Element], size: int) -> None:
         """GDTF states a default on each function; the one that the channel rests at is the initial function's."""
         names = [function.name for function in functions]
-        initial = _last(node.get("InitialFunction", ""), names)
+        text = node.get("InitialFunction", "")
+        initial = _last(text, names)
+        if text and initial not in names:
+            where = f"DMXChannel {node.get('Geometry', '')}, {functions[0].attribute}"
+            self.reading.found(
+                where, f"it begins in “{text[:80]}”, which is none of its functions", "begins in the first"
+            )
         rests = names.index(initial) if initial in names else 0
-        if node.get("Default"):
-            # Before version 1.1 the channel itself said so.
-            value = self.reading.value(node, "Default", lambda text: read_dmx(text, size), 0)
-            functions[rests] = replace(functions[rests], default=value)
-        for i, function in enumerate(functions):
-            functions[i] = replace(function, default=function.default if i == rests else None)
+        # Before version 1.1 the channel itself said so.
+        said = node if node.get("Default") else nodes[rests]
+        value = self.reading.value(said, "Default", lambda text: read_dmx(text, size), 0)
+        functions[rests] = replace(functions[rests], default=value)
 
     def function(self, node: Element, size: int, logical: Element, number: int, count: int) -> ChannelFunction:
         def dmx(text: str) -> int:
@@ -196,31 +214,34 @@ class ModeReader:
 
         value = self.reading.value
         start = value(node, "DMXFrom", dmx, 0)
-        sets = [
-            ChannelSet(
-                part.get("Name", ""),
-                value(part, "DMXFrom", dmx, start),
-                value(part, "WheelSlotIndex", int, 0) or None,
-                self.physical(part) if part.get("PhysicalFrom") is not None else None,
-            )
-            for part in node.findall("ChannelSet")
-        ]
+        sets = [self.set(part, size, start) for part in node.findall("ChannelSet")]
         attribute = node.get("Attribute") or logical.get("Attribute") or "NoFeature"
         return ChannelFunction(
             name=node.get("Name") or f"{attribute} {count + 1}",
             attribute=attribute,
             start=start,
             physical=self.physical(node),
-            default=value(node, "Default", dmx, 0),
             wheel=node.get("Wheel") or None,
             emitter=node.get("Emitter") or None,
             filter=node.get("Filter") or None,
             sets=tuple(sorted(sets, key=lambda part: part.start)),
-            real_fade_s=max(value(node, "RealFade", read_number, 0.0), 0.0),
+            real_fade_s=max(value(node, "RealFade", read_number, 0.0), 0.0) if node.get("RealFade") else 0.0,
             real_acceleration_s=max(value(node, "RealAcceleration", read_number, 0.0), 0.0),
             profile=node.get("DMXProfile") or None,
             logical=number,
         )
+
+    def set(self, part: Element, size: int, start: int) -> ChannelSet:
+        """A part of a function. Big files have hundreds of thousands: what is plain is read straight away."""
+        value, get = self.reading.value, part.get
+        text, slot = get("DMXFrom"), get("WheelSlotIndex")
+        try:
+            begins = read_dmx(text, size) if text else start
+        except ValueError:
+            begins = value(part, "DMXFrom", lambda said: read_dmx(said, size), start)
+        index = (int(slot) if slot.isdigit() else value(part, "WheelSlotIndex", int, 0)) if slot else 0
+        own = self.physical(part) if get("PhysicalFrom") is not None else None
+        return ChannelSet(get("Name", ""), begins, index or None, own)
 
     def physical(self, node: Element) -> tuple[float, float]:
         value = self.reading.value
@@ -240,7 +261,7 @@ class ModeReader:
             self.reading.found(where, f"it comes to lie on slot {max(slots)}, past {SLOT_MAX}", "left out")
             return None
         functions = tuple(
-            replace(function, master=self.master(node, copy, known, where))
+            function if (master := self.master(node, copy, known, where)) is None else replace(function, master=master)
             for function, node in zip(one.functions, one.masters, strict=True)
         )
         name = f"{copy.name}_{self.attribute_of(one)}"
@@ -263,6 +284,10 @@ class ModeReader:
             return read_dmx(text, size)
 
         low, high = self.reading.value(node, "ModeFrom", dmx, 0), self.reading.value(node, "ModeTo", dmx, 0)
+        if low > high:
+            what = f"it is there from {low} to {high} of {channel}, which is backwards"
+            self.reading.found(f"{where}, {node.get('Name', '')}", what, f"there from {high} to {low}")
+            low, high = high, low
         own = _last(text, [one.name for one in known.described[channel].functions]) if rest else None
         if own is not None and not known.has(channel, own):
             self.reading.found(

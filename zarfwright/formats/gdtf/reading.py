@@ -34,7 +34,9 @@ class Reading:
         try:
             return read(text)
         except (ValueError, OverflowError) as wrong:
-            self.found(f"{node.tag} {node.get('Name', '')}".strip(), f"{name}: {wrong}", f"took {fallback}")
+            own = str(wrong).startswith("“")
+            said = str(wrong) if own else f"“{text.strip()[:40]}” is nothing that can be read here"
+            self.found(f"{node.tag} {node.get('Name', '')}".strip(), f"{name}: {said}", f"took {fallback}")
             return fallback
 
     def number(self, node: Element, name: str, fallback: float, least: float, most: float) -> float:

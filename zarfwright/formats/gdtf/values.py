@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from functools import lru_cache
 
 from zarfwright.core.types.model import Chromaticity, Facet, Matrix
 
@@ -11,6 +12,7 @@ BREAKS_MAX = 64
 _DMX = re.compile(r"^\s*(\d{1,10})\s*(?:/\s*([1-4])\s*(s?))?\s*$", re.IGNORECASE)
 
 
+@lru_cache(maxsize=4096)
 def read_dmx(text: str, size: int) -> int:
     """A DMX value such as `128/1`, `128/1s`, `32768/2` or plain, at a channel of `size` bytes.
 
@@ -52,6 +54,7 @@ def read_break(text: str) -> int | None:
     return number
 
 
+@lru_cache(maxsize=4096)
 def read_number(text: str) -> float:
     """A finite number. Raises ValueError."""
     value = float(text)
