@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from tests.formats.test_gdtf_modes import channel, described
-from zarfwright.core.types.trial import home_slots, trial
+from zarfwright.core.types.trial import beam_words, home_slots, trial
 from zarfwright.formats.gdtf import read_gdtf
 from zarfwright.formats.gdtf.odd import circle
 
@@ -69,7 +69,7 @@ def test_a_slot_past_the_wheel_is_drawn_as_open():
         inside = f'<ChannelSet Name="It" DMXFrom="0/1" WheelSlotIndex="{slot}"/>'
         colour = of("Lens", 1, "Color1", function("C", "Color1", 0, 'Wheel="W"', inside))
         made, _ = read_gdtf(gdtf(described(TREE, colour, before=WHEEL)), "odd.gdtf")
-        candela[slot] = trial(made, made.modes[0].name, home_slots(made.modes[0])).frame[0][:3].tolist()
+        candela[slot] = beam_words(trial(made, "M", home_slots(made.modes[0])), 0)["colour_rgb"]
     assert candela[99] == candela[1] != candela[2]
 
 
