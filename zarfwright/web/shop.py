@@ -10,6 +10,7 @@ from flask import Response, abort
 from flask_openapi3.blueprint import APIBlueprint
 
 from zarfwright.core.dmx.features import DRIVES, FEATURES, INDEX
+from zarfwright.core.edits.shaping import DRAFT_JSON
 from zarfwright.core.errors import JobError
 from zarfwright.core.picture import FIELDS
 from zarfwright.core.show import Item
@@ -20,12 +21,12 @@ from zarfwright.core.types.model import FixtureType, Mode, WebInfo
 from zarfwright.core.types.shop.build import build
 from zarfwright.core.types.shop.checks import checks
 from zarfwright.core.types.shop.draft import Draft
-from zarfwright.core.types.shop.pasted import wheel_of
+from zarfwright.core.types.shop.pasted import cells_of, paste_channels, paste_ranges, wheel_of
 from zarfwright.core.types.shop.usual import usual
 from zarfwright.core.types.trial import home_slots, trial
 from zarfwright.core.types.words import called
 from zarfwright.formats.findings import FormatError
-from zarfwright.formats.gdtf import write_gdtf
+from zarfwright.formats.gdtf import Written, written
 from zarfwright.formats.gdtf.attributes import all_attributes, attribute
 from zarfwright.formats.gobos import PATTERNS, GoboDrawing, draw_gobo
 from zarfwright.formats.ies import read_ies
@@ -41,10 +42,13 @@ from zarfwright.web.shop_models import (
     DrawGobo,
     FinishQuery,
     ImageOut,
+    KeptOut,
     Library,
     LibraryAddPath,
     LibraryPath,
     PhotometryOut,
+    ReadingOut,
+    ReadingQuestion,
     TrialOut,
     TrialQuestion,
 )
@@ -182,12 +186,42 @@ def try_draft(path: ThingPath, body: TrialQuestion) -> Response:
     return json_response(_trial(desk, path.thing, draft_of(desk, path.thing), body))
 
 
+@api.post("/api/shows/<show>/drafts/<thing>/reading", responses={200: ReadingOut})
+def read_text(path: ThingPath, body: ReadingQuestion) -> Response:
+    """What a manual's text would come to in a draft; nothing is stored."""
+    draft = draft_of(desk_of(path.show), path.thing)
+    if not 0 <= body.mode < len(draft.modes):
+        raise JobError("That mode is no longer there: choose another.", "mode")
+    if body.channel is None:
+        pasted = paste_channels(draft, body.mode, body.text, body.replacing)
+    elif 0 <= body.channel < len(draft.modes[body.mode].channels):
+        pasted = paste_ranges(draft, body.mode, body.channel, body.text)
+    else:
+        raise JobError("That channel is no longer there: choose another.", "channel")
+    return json_response(
+        {
+            "draft": DRAFT_JSON.dump_python(pasted.draft, mode="json"),
+            "modes": [{"mode": one.mode, "lines": one.lines, "replaced": one.replaced} for one in pasted.modes],
+            "left": [{"line": line, "text": words, "why": why} for line, words, why in pasted.left],
+            "cells": cells_of(body.text) if body.channel is None else 1,
+        }
+    )
+
+
+@api.get("/api/shows/<show>/drafts/<thing>/kept", responses={200: KeptOut})
+def what_is_kept(path: ThingPath) -> Response:
+    """What a draft, written now, would not keep of the file that it was copied from."""
+    desk = desk_of(path.show)
+    made = _written(desk, draft_of(desk, path.thing))
+    return json_response({"lost": [f"{one.where}: {one.what}" for one in made.lost]})
+
+
 @api.get("/api/shows/<show>/drafts/<thing>/gdtf", responses={200: None})
 def draft_file(path: ThingPath) -> Response:
     """A draft written as GDTF."""
     desk = desk_of(path.show)
     draft = draft_of(desk, path.thing)
-    return attachment(_written(desk, draft), f"{draft.maker}@{draft.name}.gdtf")
+    return attachment(_written(desk, draft).data, f"{draft.maker}@{draft.name}.gdtf")
 
 
 @api.post("/api/shows/<show>/drafts/<thing>/finish", responses={200: EditResult})
@@ -198,7 +232,7 @@ def finish_draft(path: ThingPath, query: FinishQuery) -> Response:
     open_now = [check.text for check in checks(draft) if check.wrong]
     if open_now:
         raise JobError(f"This type is not in order yet: {open_now[0]}")
-    asset = kept_gdtf(desk, f"{draft.maker}@{draft.name}.gdtf", _written(desk, draft))[2]
+    asset = kept_gdtf(desk, f"{draft.maker}@{draft.name}.gdtf", _written(desk, draft).data)[2]
     args = {"name": draft.name, "maker": draft.maker, "asset": asset, "draft": path.thing}
     kind = "add type"
     if draft.of_type is not None and draft.of_type in desk.show.items:
@@ -301,13 +335,13 @@ def add_shipped(path: LibraryAddPath, query: FinishQuery) -> Response:
     return json_response(desk.edit(query.who, "add type", args))
 
 
-def _written(desk: Desk, draft: Draft) -> bytes:
+def _written(desk: Desk, draft: Draft) -> Written:
     """A draft as GDTF, with what the file that it came from held besides."""
     older = None
     if draft.older is not None:
         found = desk.session.asset(draft.older)
         older = found[1] if found is not None else None
-    return write_gdtf(built(desk, draft), older)
+    return written(built(desk, draft), older)
 
 
 def _image_kept(desk: Desk, name: str, data: bytes) -> dict[str, str]:

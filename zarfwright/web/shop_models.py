@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from pydantic import BaseModel, Field, RootModel
 
 from zarfwright.web.models import FileFinding, ModeOut, ShowPath, Vec3, Who
@@ -50,6 +52,46 @@ class TrialQuestion(BaseModel):
 
     mode: int = 0
     slots: dict[str, list[int]] | None = None
+
+
+class ReadingQuestion(BaseModel):
+    """A manual's text for a draft: its whole list, or the table of one channel."""
+
+    text: str = Field(max_length=50_000)
+    mode: int = 0
+    channel: int | None = None
+    replacing: bool = False
+
+
+class LeftLine(BaseModel):
+    """A line of a text that nothing was made of."""
+
+    line: int
+    text: str
+    why: str
+
+
+class ReadModeOut(BaseModel):
+    """A mode of the draft that was read: the source line of each range of each channel."""
+
+    mode: int
+    lines: list[list[int]]
+    replaced: bool
+
+
+class ReadingOut(BaseModel):
+    """The draft as it would be, where what was read is in it, what was left, and of how many cells the text speaks."""
+
+    draft: dict[str, Any]
+    modes: list[ReadModeOut]
+    left: list[LeftLine]
+    cells: int
+
+
+class KeptOut(BaseModel):
+    """What of the file that a draft was copied from is not in the new one, or not as it was."""
+
+    lost: list[str]
 
 
 class TrialOut(BaseModel):

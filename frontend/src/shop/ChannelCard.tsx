@@ -1,16 +1,16 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import { useState } from "react";
 import { Action, Choice, Field, Section, Sign } from "../kit/controls";
 import { many } from "../show/format";
 import { addFine, attributeOf, type Draft, dropFine, dropRange, meaningOf, meaningsOf, type Range, splitRange, top, withChannel, withMode, withRange } from "./draft";
 import { wordsOf } from "./Modes";
-import { changeDraft, choose, paste, repair, useShop } from "./state";
+import { openReading } from "./reading";
+import { changeDraft, choose, repair, useShop } from "./state";
 
 /** The chosen channel: what it does, its ranges by number and meaning, and a place for a manual's text. */
 export function ChannelCard({ draft }: { draft: Draft }) {
   const { mode: m, channel: c, range: r, attributes, trial } = useShop();
   const channel = draft.modes[m]?.channels[c];
-  if (!channel) return <PasteBox whole />;
+  if (!channel) return null;
   const attribute = attributeOf(channel);
   const parts = trial?.parts ?? ["Body"];
   const put = (what: string, change: Parameters<typeof withChannel>[3]) => void changeDraft(what, (now) => withChannel(now, m, c, change));
@@ -61,7 +61,9 @@ export function ChannelCard({ draft }: { draft: Draft }) {
         </Box>
         {channel.ranges[r] && <RangeForm key={`${m} ${c} ${r}`} draft={draft} m={m} c={c} r={r} range={channel.ranges[r] as Range} />}
       </Section>
-      <PasteBox key={`${m} ${c}`} />
+      <Section>
+        <Action height="24px" onClick={() => openReading(c)}>Read its table from the manual</Action>
+      </Section>
     </>
   );
 }
@@ -102,31 +104,6 @@ function RangeForm({ draft, m, c, r, range }: { draft: Draft; m: number; c: numb
         <Action look="quiet" height="24px" disabled={channel.ranges.length < 2} onClick={() => void changeDraft("Remove a range", (one) => withChannel(one, m, c, (was) => dropRange(was, r)))}>Remove</Action>
       </Flex>
     </>
-  );
-}
-
-/** A manual's words in, ranges or channels out; what was not understood is said and stays typed. */
-function PasteBox({ whole: only = false }: { whole?: boolean }) {
-  const [text, setText] = useState("");
-  const [left, setLeft] = useState<string[]>([]);
-  const take = async (whole: boolean) => {
-    const said = await paste(text, whole);
-    if (!said) return;
-    setLeft(said);
-    if (!said.length) setText("");
-  };
-  return (
-    <Section title="From the manual">
-      <chakra.textarea
-        aria-label="A table out of a manual" value={text} onChange={(event) => setText(event.target.value)} rows={5} width="100%" bg="ink1" border="1px solid" borderColor="line" borderRadius="4px" p="6px 8px" fontSize="11.5px" fontFamily="mono" _placeholder={{ color: "faint" }}
-        placeholder={only ? "1 Pan\n2 Pan fine\n3 Tilt …" : "0-15 closed\n16-95 strobe 1 to 8 Hz\n…"} resize="vertical"
-      />
-      <Flex gap="6px" mt="6px" wrap="wrap">
-        {!only && <Action height="24px" disabled={!text.trim()} onClick={() => void take(false)}>Read ranges of this channel</Action>}
-        <Action height="24px" disabled={!text.trim()} onClick={() => void take(true)}>Read the whole mode</Action>
-      </Flex>
-      {left.map((line, i) => <Sign key={i} tone="attention">{line}</Sign>)}
-    </Section>
   );
 }
 

@@ -6,6 +6,7 @@ import { things, useShow } from "../show/document";
 import { many } from "../show/format";
 import type { TypeOut } from "../show/types";
 import { type Draft, KINDS } from "./draft";
+import { startFromText } from "./reading";
 import { addLooked, addShipped, leaveShop, type LibraryEntry, lookAt, openDraft, startDraft, toggleFavourite, useShop } from "./state";
 
 type Filter = "all" | "favourites" | "in this show";
@@ -78,8 +79,8 @@ export function Library() {
         </Box>
       </Flex>
       <Box bg="ink2" borderLeft="1px solid" borderColor="line" overflowY="auto">
-        <TakeIn />
         <Begin />
+        <TakeIn />
       </Box>
     </Grid>
   );
@@ -151,9 +152,10 @@ function TakeIn() {
 function Begin() {
   const objects = useShow((state) => state.objects);
   const [kind, setKind] = useState<Draft["kind"]>("moving head");
+  const [text, setText] = useState("");
   const drafts = things(objects, "draft");
   return (
-    <Section title="Type shop">
+    <Section title="Make a type">
       {drafts.map((one) => (
         <Flex key={one.id} align="center" gap="8px" mb="4px" fontSize="12.5px">
           <Box flex="1" overflow="hidden" textOverflow="ellipsis" whiteSpace="nowrap">{one.body.name}, {one.body.maker}</Box>
@@ -161,7 +163,14 @@ function Begin() {
         </Flex>
       ))}
       <Choice label="A new" value={kind} options={KINDS} onChange={setKind} />
-      <Action look="main" mt="4px" onClick={() => void startDraft({ kind })}>Begin a {kind}</Action>
+      <chakra.textarea
+        aria-label="A manual's channel table" value={text} onChange={(event) => setText(event.target.value)} rows={5} width="100%" bg="ink1" border="1px solid" borderColor="line" borderRadius="4px" p="6px 8px" fontSize="11.5px" fontFamily="mono" resize="vertical"
+        wrap="off" spellCheck={false} _placeholder={{ color: "faint" }} placeholder={"Paste the channel table of its manual here"}
+      />
+      <Flex gap="6px" mt="4px" wrap="wrap">
+        <Action look={text.trim() ? "main" : "plain"} onClick={() => void startFromText(kind, text)}>Read its manual</Action>
+        <Action look={text.trim() ? "quiet" : "main"} onClick={() => void startDraft({ kind })}>Begin a {kind}</Action>
+      </Flex>
     </Section>
   );
 }

@@ -3,6 +3,7 @@ import { GripVertical, Plus } from "lucide-react";
 import { useState } from "react";
 import { Action } from "../kit/controls";
 import { addFine, attributeOf, type Channel, type Draft, dropFine, type Mode, moveChannel, top, withMode } from "./draft";
+import { openReading } from "./reading";
 import { type AttributeOut, changeDraft, choose, chooseMode, setRaw, useShop } from "./state";
 
 export const wordsOf = (attributes: readonly AttributeOut[], name: string): string => attributes.find((one) => one.name === name)?.words ?? name;
@@ -193,7 +194,8 @@ export function ChannelTable({ draft }: { draft: Draft }) {
         </chakra.table>
         {!channels.length && (
           <Box p="16px" color="dim" fontSize="12.5px">
-            No channel yet. Type what the first one does below, or paste the manual’s list on the right.
+            <Box mb="8px">No channel yet. Paste the manual’s table, or type what the first one does below.</Box>
+            <Action look="main" onClick={() => openReading()}>Read the manual’s table</Action>
           </Box>
         )}
       </Box>

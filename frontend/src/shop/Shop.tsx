@@ -11,7 +11,9 @@ import { Preview } from "./Preview";
 import { Ruler } from "./Ruler";
 import { Wheels } from "./Wheels";
 import type { Draft } from "./draft";
-import { finish, gdtfOf, leaveShop, openLibrary, setSlots, useShop } from "./state";
+import { Reading } from "./Reading";
+import { openReading, useReading } from "./reading";
+import { finish, gdtfOf, leaveShop, lostNow, openLibrary, setSlots, useShop } from "./state";
 
 /** What is open over the work line. */
 export function Shop() {
@@ -27,6 +29,7 @@ function DraftScreen() {
   const id = useShop((state) => state.draft);
   const draft = useShow((state) => thing(state.objects, id, "draft")?.body as Draft | undefined);
   const problem = useShop((state) => state.problem);
+  const reading = useReading((state) => state.open && state.draft === id);
   const [side, setSide] = useState<"lamp" | "wheels">("lamp");
   if (!draft || !id) return <Box p="20px" color="dim">This draft is gone. <Action onClick={() => openLibrary()}>To the types</Action></Box>;
   return (
@@ -35,8 +38,8 @@ function DraftScreen() {
         <Box as="h1" fontSize="14px" fontWeight={650}>{draft.name}</Box>
         <Box color="dim" fontSize="12px">{draft.maker}, {draft.of_type ? "a change of a type in this show" : "a draft"}</Box>
         <Box flex="1" />
+        <Action look={draft.modes.some((one) => one.channels.length) ? "plain" : "main"} onClick={() => openReading()}>From the manual</Action>
         <Action look="quiet" onClick={() => setSlots(null)}>All at home</Action>
-        <chakra.a href={gdtfOf(id)} download fontSize="12.5px" color="dim" textDecoration="underline" _hover={{ color: "text" }}>Write GDTF</chakra.a>
         <Finish draft={draft} />
         <Action look="quiet" onClick={() => openLibrary()}>All types</Action>
         <Action onClick={leaveShop}>Back to the show</Action>
@@ -51,6 +54,10 @@ function DraftScreen() {
         </Flex>
         {side === "lamp" ? <BodyForm draft={draft} /> : <Wheels draft={draft} />}
       </Box>
+      {reading ? (
+        <Reading draft={draft} />
+      ) : (
+        <>
       <Flex direction="column" minHeight="0" minWidth="0">
         <Preview />
         {problem && <Box px="12px"><Sign tone="wrong">{problem}</Sign></Box>}
@@ -64,34 +71,46 @@ function DraftScreen() {
         <Checks />
         <ChannelCard draft={draft} />
       </Box>
+        </>
+      )}
     </Grid>
   );
 }
 
-/** The last button: what finishing does is said before it is done, where fixtures are concerned. */
+/** The last buttons: what finishing does to fixtures, and what a copy loses of its file, is said before it is done. */
 function Finish({ draft }: { draft: Draft }) {
   const id = useShop((state) => state.draft);
-  const [told, setTold] = useState<{ of: Draft; lines: string[] } | null>(null);
+  const [told, setTold] = useState<{ of: Draft; lines: string[]; lost: string[]; write: boolean } | null>(null);
   // What was said of an older draft is no longer true.
-  const said = told?.of === draft ? told.lines : null;
+  const said = told?.of === draft ? told : null;
+  const write = () => { if (id) window.location.assign(gdtfOf(id)); };
   const first = async () => {
-    if (!draft.of_type) {
+    const lost = await lostNow();
+    if (!draft.of_type && !lost.length) {
       await finish(false);
       return;
     }
-    const result = await finish(true);
-    if (result) setTold({ of: draft, lines: result.report?.length ? result.report : ["Nothing changes for the fixtures that are hung."] });
+    const result = draft.of_type ? await finish(true) : null;
+    if (result || !draft.of_type) setTold({ of: draft, lines: draft.of_type ? (result?.report?.length ? result.report : ["Nothing changes for the fixtures that are hung."]) : [], lost, write: false });
+  };
+  const writeFirst = async () => {
+    const lost = await lostNow();
+    if (lost.length) setTold({ of: draft, lines: [], lost, write: true });
+    else write();
   };
   return (
     <>
+      <Action look="quiet" onClick={() => void writeFirst()}>Write GDTF</Action>
       <Action look="on" onClick={() => void first()}>{draft.of_type ? "Change the type" : "Add to the show"}</Action>
       <Action look="quiet" onClick={() => id && void edit("remove", { ids: [id] }).catch(() => undefined)}>Throw away</Action>
       {said && (
-        <Box role="dialog" aria-label="What would change" position="fixed" top="104px" right="320px" zIndex={20} width="360px" bg="ink3" border="1px solid" borderColor="brassDeep" borderRadius="6px" p="14px">
+        <Box role="dialog" aria-label="What would change" position="fixed" top="104px" right="320px" zIndex={20} width="380px" maxHeight="60vh" overflowY="auto" bg="ink3" border="1px solid" borderColor="brassDeep" borderRadius="6px" p="14px">
           <Box fontWeight={600} mb="6px">What changes with {draft.name}</Box>
-          {said.map((line, i) => <Sign key={i} tone="attention">{line}</Sign>)}
+          {said.lines.map((line, i) => <Sign key={i} tone="attention">{line}</Sign>)}
+          {said.lost.length > 0 && <Box fontSize="12px" color="dim" mt="6px" mb="4px">Of the file that it was copied from:</Box>}
+          {said.lost.map((line, i) => <Sign key={i} tone="attention">{line}</Sign>)}
           <Flex gap="8px" mt="10px">
-            <Action look="on" onClick={() => void finish(false)}>Change it</Action>
+            <Action look="on" onClick={() => { setTold(null); if (said.write) write(); else void finish(false); }}>{said.write ? "Write it so" : draft.of_type ? "Change it" : "Add it so"}</Action>
             <Action onClick={() => setTold(null)}>Leave it</Action>
           </Flex>
         </Box>

@@ -97,10 +97,11 @@ export function leaveShop(): void {
 }
 
 /** Begin a draft: of a kind, or from a type of the show. */
-export async function startDraft(from: { kind?: Draft["kind"]; of_type?: string; change?: boolean }): Promise<void> {
-  const result = await attempt(edit("start draft", { kind: from.kind ?? "moving head", name: "", maker: "My own", of_type: from.of_type ?? null, change: from.change ?? false }, { quiet: true }));
+export async function startDraft(from: { kind?: Draft["kind"]; of_type?: string; change?: boolean; empty?: boolean }): Promise<boolean> {
+  const result = await attempt(edit("start draft", { kind: from.kind ?? "moving head", name: "", maker: "My own", of_type: from.of_type ?? null, change: from.change ?? false, empty: from.empty ?? false }, { quiet: true }));
   const id = result?.select?.[0];
   if (id) openDraft(id);
+  return Boolean(id);
 }
 
 export function draftNow(): Draft | undefined {
@@ -174,16 +175,6 @@ export async function repair(check: { kind: string; mode: number | null; channel
   await attempt(edit("repair draft", check ? { id, kind: check.kind, mode: check.mode, channel: check.channel, range: check.range } : { id }, { quiet: true }));
 }
 
-/** Read a manual's text: into the chosen channel, or as the whole mode. Gives what was left of it. */
-export async function paste(text: string, whole: boolean): Promise<string[] | null> {
-  const { draft: id, mode, channel } = get();
-  if (!id) return null;
-  const made = whole ? edit("paste channels", { id, mode, text }, { quiet: true, tellsItself: true }) : edit("paste ranges", { id, mode, channel, text }, { quiet: true, tellsItself: true });
-  const result = await attempt(made);
-  if (result) set({ slots: null });
-  return result ? (result.report ?? []) : null;
-}
-
 export async function drawGobo(drawing: { pattern: string; count: number; weight: number; turn_deg: number; seed: number; text: string }): Promise<ImageOut | null> {
   return attempt(post("/api/shows/{show}/gobos", { ...at(), body: drawing }));
 }
@@ -203,6 +194,13 @@ export async function takePhotometry(file: File): Promise<void> {
 
 export const assetPicture = (asset: string): string => path(`/assets/${asset}/picture`);
 export const gdtfOf = (draft: string): string => path(`/drafts/${draft}/gdtf`);
+
+/** What a copy, written now, would not keep of its file. */
+export async function lostNow(): Promise<string[]> {
+  const id = get().draft;
+  if (!id || !draftNow()?.older) return [];
+  return (await attempt(ask("/api/shows/{show}/drafts/{thing}/kept", of(id))))?.lost ?? [];
+}
 
 /** What finishing would change, said before it is done. */
 export async function finish(previewOnly: boolean): Promise<EditResult | null> {

@@ -113,7 +113,9 @@ def paste_ranges(draft: Draft, mode: int, channel: int, text: str) -> Pasted:
     made = replace(draft.modes[mode], channels=tuple(channels))
     modes = tuple(made if i == mode else m for i, m in enumerate(draft.modes))
     doubts = sum(1 for one in ranges if one.doubt)
-    return Pasted(_with_wheels(replace(draft, modes=modes), wheels), table.left, doubts)
+    lines = tuple(() if i != channel else tuple(r.line for r in table.ranges) for i in range(len(channels)))
+    read = (ReadMode(mode, lines, tuple(c.attribute for c in channels)),)
+    return Pasted(_with_wheels(replace(draft, modes=modes), wheels), table.left, doubts, read)
 
 
 def _widened(channels: list[DraftChannel], which: int, size: int) -> tuple[tuple[int, ...], list[DraftChannel]]:
