@@ -2,7 +2,7 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import { Action, Choice, Input, Section } from "../kit/controls";
 import { type Draft, gridOf, orderAlong, type Place, ringOf } from "./draft";
-import { changeDraft, setSlots, useShop } from "./state";
+import { changeDraft, goHome, setSlots, useShop } from "./state";
 
 const CHASE_MS = 220;
 
@@ -126,7 +126,7 @@ function useChase(on: boolean, draft: Draft): void {
     }, CHASE_MS);
     return () => {
       clearInterval(timer);
-      setSlots(null);
+      goHome();
     };
   }, [on, draft, mode]);
 }

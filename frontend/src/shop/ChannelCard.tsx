@@ -3,6 +3,7 @@ import { Action, Choice, Field, Section, Sign } from "../kit/controls";
 import { many } from "../show/format";
 import { addFine, attributeOf, type Draft, dropFine, dropRange, meaningOf, meaningsOf, type Range, splitRange, top, withChannel, withMode, withRange } from "./draft";
 import { wordsOf } from "./Modes";
+import { OnlyWhile, whileWords } from "./OnlyWhile";
 import { openReading } from "./reading";
 import { changeDraft, choose, repair, useShop } from "./state";
 
@@ -55,7 +56,7 @@ export function ChannelCard({ draft }: { draft: Draft }) {
               color={range.doubt ? "ember" : "text"} onClick={() => choose(c, i)}
             >
               <Box fontFamily="mono" fontSize="11.5px" color="dim" width="82px" flex="none" textAlign="right">{range.start}–{range.end}</Box>
-              <Box overflow="hidden" textOverflow="ellipsis" whiteSpace="nowrap">{range.doubt ? "◇ " : ""}{range.name || wordsOf(attributes, range.attribute)}</Box>
+              <Box overflow="hidden" textOverflow="ellipsis" whiteSpace="nowrap">{range.doubt ? "◇ " : ""}{range.name || wordsOf(attributes, range.attribute)}{range.master ? ` · while ${whileWords(draft.modes[m]?.channels ?? [], range, attributes)}` : ""}</Box>
             </chakra.button>
           ))}
         </Box>
@@ -99,6 +100,7 @@ function RangeForm({ draft, m, c, r, range }: { draft: Draft; m: number; c: numb
           <Field label={`Last is${unit && unit !== "share" && unit !== "slot" ? `, ${unit}` : ""}`} value={String(Number(range.high.toFixed(4)))} onCommit={number("Physical value", "high", false)} />
         </>
       )}
+      <OnlyWhile draft={draft} m={m} c={c} r={r} range={range} />
       <Flex gap="6px">
         <Action height="24px" disabled={range.end <= range.start} onClick={() => void changeDraft("Split a range", (one) => withChannel(one, m, c, (was) => splitRange(was, r)))}>Split</Action>
         <Action look="quiet" height="24px" disabled={channel.ranges.length < 2} onClick={() => void changeDraft("Remove a range", (one) => withChannel(one, m, c, (was) => dropRange(was, r)))}>Remove</Action>

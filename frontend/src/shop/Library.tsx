@@ -165,11 +165,11 @@ function Begin() {
       <Choice label="A new" value={kind} options={KINDS} onChange={setKind} />
       <chakra.textarea
         aria-label="A manual's channel table" value={text} onChange={(event) => setText(event.target.value)} rows={5} width="100%" bg="ink1" border="1px solid" borderColor="line" borderRadius="4px" p="6px 8px" fontSize="11.5px" fontFamily="mono" resize="vertical"
-        wrap="off" spellCheck={false} _placeholder={{ color: "faint" }} placeholder={"Paste the channel table of its manual here"}
+        wrap="off" spellCheck={false} _placeholder={{ color: "faint" }} placeholder={"Paste its manual’s\nchannel table here"}
       />
       <Flex gap="6px" mt="4px" wrap="wrap">
-        <Action look={text.trim() ? "main" : "plain"} onClick={() => void startFromText(kind, text)}>Read its manual</Action>
-        <Action look={text.trim() ? "quiet" : "main"} onClick={() => void startDraft({ kind })}>Begin a {kind}</Action>
+        <Action look={text.trim() ? "main" : "plain"} width={text.trim() ? "100%" : "auto"} onClick={() => void startFromText(kind, text)}>Read its manual</Action>
+        <Action look={text.trim() ? "quiet" : "main"} width="auto" flex={text.trim() ? "none" : "1"} onClick={() => void startDraft({ kind })}>Begin a {kind}</Action>
       </Flex>
     </Section>
   );

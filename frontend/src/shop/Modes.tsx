@@ -186,7 +186,7 @@ export function ChannelTable({ draft }: { draft: Draft }) {
                     )}
                   </chakra.td>
                   <chakra.td fontFamily="mono" fontSize="11.5px" textAlign="right" width="52px" color="dim">{channel.slots.length ? raw(channel) : ""}</chakra.td>
-                  <chakra.td data-words maxWidth="180px" overflow="hidden" textOverflow="ellipsis">{doing.map((one) => one.words).join("; ")}</chakra.td>
+                  <chakra.td data-words maxWidth="180px" overflow="hidden" textOverflow="ellipsis">{trial?.mode === m && !doing.length ? <chakra.span color="faint">not now</chakra.span> : doing.map((one) => one.words).join("; ")}</chakra.td>
                 </chakra.tr>
               );
             })}

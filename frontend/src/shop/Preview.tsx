@@ -6,7 +6,7 @@ import { NEUTRAL, type Solid } from "../stage/data";
 import { Stage } from "../stage/Stage";
 import { useShop } from "./state";
 
-const HUNG = { id: "tried", label: "", kind: "profile", body: "draft", position: [0, 0, 3.6] as [number, number, number], rotation: [0, 0, 0, 1] as [number, number, number, number] };
+const HUNG = { id: "tried", label: "", kind: "profile", body: "draft", position: [0, 0, 2.7] as [number, number, number], rotation: [0, 0, 0, 1] as [number, number, number, number] };
 const PANE = { id: "shop", view: "free", picture: "live", share: 1, shade: "lit" } as const;
 const scaleAsked = Number(new URLSearchParams(location.search).get("scale") ?? localStorage.getItem("zarfwright.scale") ?? 1);
 
@@ -29,9 +29,9 @@ export function Preview() {
     const events = { onSelect: nothing, onAim: nothing, onPointer: nothing, onDrag: nothing, onStats: nothing, onLost: nothing, onViewChanged: nothing, onMeasured: nothing, onDraw: nothing, onPut: nothing, onGuide: nothing };
     const sources = { mesh: (key: string) => getBytes(`/api/meshes/${key}`), gobo: (key: string) => getBytes(`/api/gobos/${key}`), web: (key: string) => getBytes(`/api/webs/${key}`) };
     const made = new Stage(canvas.current, overlay.current, theme, sources, events, scaleAsked >= 0.1 && scaleAsked <= 2 ? scaleAsked : 1);
-    made.setExposure({ ...NEUTRAL, ev: 7, shownPerCd: 1 / (1.2 * 128), workLightLx: 60, hazeUneven: 0.2 });
+    made.setExposure({ ...NEUTRAL, ev: 7, shownPerCd: 1 / (1.2 * 128), workLightLx: 170, hazeUneven: 0.2 });
     made.setPanes([PANE]);
-    made.lookFrom("shop", [-2.6, -5.6, 2.6], [0.3, 0.4, 1.9]);
+    made.lookFrom("shop", [-1.9, -4.0, 2.5], [0.15, 0.2, 1.5]);
     const measure = new ResizeObserver(([entry]) => entry && made.resize(entry.contentRect.width, entry.contentRect.height));
     measure.observe(box.current);
     stage.current = made;

@@ -8,7 +8,7 @@ import { byHand, closeReading, giveCells, lookAtMode, type ReadLine, readLines, 
 import { useShop } from "./state";
 
 const LINE = 22;
-const COLUMNS = "34px minmax(0, 1.1fr) minmax(0, 1.2fr) minmax(0, 0.7fr)";
+const COLUMNS = "30px minmax(0, 1.35fr) minmax(0, 1.2fr) minmax(0, 0.7fr)";
 const assumed = (doubt: string): boolean => doubt.endsWith("was assumed");
 
 /** A manual's text on the left, what is made of each line beside it, what is in doubt in the margin. */
@@ -25,7 +25,7 @@ export function Reading({ draft }: { draft: Draft }) {
   const what = channel === null ? `${found.modes > 1 ? `${many(found.modes, "mode")}, ` : ""}${many(found.channels, "channel")}` : many(lines.reduce((sum, line) => sum + line.ranges.length, 0), "range");
   const few = channel === null && draft.kind !== "as it came" && draft.kind !== "hazer" && (read?.cells ?? 1) > lenses;
   return (
-    <Flex as="section" aria-label="From the manual" gridColumn="2 / 4" direction="column" minHeight="0" bg="ink1" onKeyDown={(event) => { if (event.key === "Escape") closeReading(); }}>
+    <Flex as="section" aria-label="From the manual" gridColumn="1 / 4" direction="column" minHeight="0" bg="ink1" onKeyDown={(event) => { if (event.key === "Escape") closeReading(); }}>
       <Flex align="center" gap="10px" px="14px" minHeight="40px" flex="none" wrap="wrap" borderBottom="1px solid" borderColor="line">
         <Box as="h2" fontSize="13px" fontWeight={650}>{channel === null ? "From the manual" : `Channel ${draft.modes[at]?.channels[channel]?.slots.join("+") ?? ""} from the manual`}</Box>
         {(read?.modes.length ?? 0) > 1 && (
@@ -45,7 +45,7 @@ export function Reading({ draft }: { draft: Draft }) {
           </Flex>
         )}
         <Action onClick={closeReading}>Leave</Action>
-        <Action look="main" disabled={!read?.modes.length} onClick={() => void takeReading()}>Take {what}</Action>
+        <Action look="main" width="auto" disabled={!read?.modes.length} onClick={() => void takeReading()}>Take {what}</Action>
       </Flex>
       {(wrong || few) && (
         <Flex px="14px" py="6px" gap="10px" align="center" borderBottom="1px solid" borderColor="line">
@@ -114,10 +114,13 @@ function Said({ line, chosen, onChoose }: { line: ReadLine; chosen: string | nul
 function worded(range: Range, attributes: Parameters<typeof wordsOf>[0], said: string): string {
   if (range.attribute === "NoFeature") return range.doubt ? `? ${range.name}` : `${range.name || "nothing"}`;
   const does = wordsOf(attributes, range.attribute);
-  const values = range.slot !== null || (range.low === 0 && range.high === 1) ? "" : range.low === range.high ? `, ${round(range.low)}` : `, ${round(range.low)} to ${round(range.high)}`;
+  const unit = attributes.find((one) => one.name === range.attribute)?.unit ?? "";
+  const plain = range.slot !== null || !SAID_UNITS[unit] || (range.low === 0 && range.high === 0);
+  const values = plain ? "" : `, ${range.low === range.high ? round(range.low) : `${round(range.low)} to ${round(range.high)}`}${range.attribute === "CTC" || range.attribute === "CTO" ? " K" : SAID_UNITS[unit]}`;
   return `${does === said ? range.name || does : range.name ? `${does}: ${range.name}` : does}${values}`;
 }
 
+const SAID_UNITS: Record<string, string> = { deg: "°", "deg/s": "° a second", Hz: " Hz", "turn/s": "° a second", K: " K" };
 const round = (value: number): string => String(Number(value.toFixed(2)));
 
 /** The margin of a line: why somebody has to look at it. */

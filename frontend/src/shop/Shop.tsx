@@ -12,8 +12,8 @@ import { Ruler } from "./Ruler";
 import { Wheels } from "./Wheels";
 import type { Draft } from "./draft";
 import { Reading } from "./Reading";
-import { openReading, useReading } from "./reading";
-import { finish, gdtfOf, leaveShop, lostNow, openLibrary, setSlots, useShop } from "./state";
+import { closeReading, openReading, useReading } from "./reading";
+import { finish, gdtfOf, leaveShop, lostNow, openLibrary, goFull, goHome, useShop } from "./state";
 
 /** What is open over the work line. */
 export function Shop() {
@@ -35,16 +35,17 @@ function DraftScreen() {
   return (
     <Grid height="100%" minHeight="0" templateRows="42px minmax(0, 1fr)" templateColumns="272px minmax(0, 1fr) 300px">
       <Flex gridColumn="1 / 4" align="center" gap="10px" px="14px" borderBottom="1px solid" borderColor="line" bg="ink2">
-        <Box as="h1" fontSize="14px" fontWeight={650}>{draft.name}</Box>
-        <Box color="dim" fontSize="12px">{draft.maker}, {draft.of_type ? "a change of a type in this show" : "a draft"}</Box>
+        <Box as="h1" fontSize="14px" fontWeight={650} whiteSpace="nowrap">{draft.name}</Box>
+        <Box color="dim" fontSize="12px" whiteSpace="nowrap">{draft.maker}, {draft.of_type ? "a change of a type in this show" : "a draft"}</Box>
         <Box flex="1" />
-        <Action look={draft.modes.some((one) => one.channels.length) ? "plain" : "main"} onClick={() => openReading()}>From the manual</Action>
-        <Action look="quiet" onClick={() => setSlots(null)}>All at home</Action>
+        <Action look={draft.modes.some((one) => one.channels.length) ? "plain" : "on"} aria-pressed={reading} onClick={() => (reading ? closeReading() : openReading())}>From the manual</Action>
+        <Action look="quiet" title="All channels at their resting values" onClick={goHome}>Home</Action>
+        <Action look="quiet" title="Intensity full, shutter open, all lights on" onClick={goFull}>Full</Action>
         <Finish draft={draft} />
         <Action look="quiet" onClick={() => openLibrary()}>All types</Action>
         <Action onClick={leaveShop}>Back to the show</Action>
       </Flex>
-      <Box overflowY="auto" minHeight="0" bg="ink2" borderRight="1px solid" borderColor="line">
+      <Box overflowY="auto" minHeight="0" bg="ink2" borderRight="1px solid" borderColor="line" display={reading ? "none" : "block"}>
         <Flex role="tablist" aria-label="What to look at" height="34px" px="10px" gap="4px" align="center" borderBottom="1px solid" borderColor="line">
           {(["lamp", "wheels"] as const).map((one) => (
             <chakra.button key={one} type="button" role="tab" aria-selected={side === one} px="10px" height="24px" fontSize="12px" cursor="pointer" color={side === one ? "text" : "dim"} borderBottom={side === one ? "2px solid {colors.brass}" : "2px solid transparent"} onClick={() => setSide(one)}>

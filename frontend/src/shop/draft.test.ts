@@ -1,12 +1,40 @@
 import { describe, expect, test } from "vitest";
-import { addFine, type Channel, chooseCurveLive, type Draft, dropFine, dropRange, gridOf, meaningOf, meaningsOf, moveChannel, moveEdge, orderAlong, type Range, ringOf, splitRange, turning, turningOf, type Wheel, withGel, withScroller } from "./draft";
+import { addFine, anotherWhile, atFull, type Channel, chooseCurveLive, type Draft, dropFine, dropRange, gridOf, lanesOf, meaningOf, meaningsOf, moveChannel, moveEdge, onlyWhile, orderAlong, type Range, ringOf, splitRange, turning, turningOf, type Wheel, withGel, withScroller } from "./draft";
 
 const range = (start: number, end: number, more: Partial<Range> = {}): Range =>
   ({ start, end, attribute: "Dimmer", low: 0, high: 1, name: "", slot: null, wheel: null, emitter: null, filter: null, profile: null, master: null, logical: 0, fade_s: 0, start_s: 0, doubt: "", function: "", ...more }) as Range;
 const channel = (slots: number[], ranges: Range[] = [range(0, 256 ** slots.length - 1)], more: Partial<Channel> = {}): Channel =>
   ({ part: "Body", slots, ranges, home: 0, highlight: null, dmx_break: 1, key: "", ...more }) as Channel;
 
+describe("only while", () => {
+  const master = { channel: "Lens_Gobo1", function: null, low: 10, high: 19 };
+  const two = channel([1], [range(0, 127), range(128, 255)]);
+  test("a meaning that holds only while another channel says so lies beside the others, and edges move by themselves", () => {
+    const more = anotherWhile(two, 1, master);
+    expect(lanesOf(more)).toEqual([[0, 1], [2]]);
+    expect(more.ranges[2]).toMatchObject({ start: 0, end: 255, master });
+    const split = splitRange(more, 2);
+    expect(lanesOf(split)).toEqual([[0, 1], [2, 3]]);
+    const moved = moveEdge(split, 3, 50);
+    expect(moved.ranges.map((one) => [one.start, one.end])).toEqual([[0, 127], [128, 255], [0, 49], [50, 255]]);
+    expect(dropRange(moved, 3).ranges.map((one) => [one.start, one.end])).toEqual([[0, 127], [128, 255], [0, 255]]);
+  });
+  test("what holds with a range goes under the condition with it, and comes back", () => {
+    const both = onlyWhile(two, 0, master, true);
+    expect(both.ranges.map((one) => one.master)).toEqual([master, master]);
+    expect(onlyWhile(both, 1, null, true).ranges.map((one) => one.master)).toEqual([null, null]);
+    expect(onlyWhile(two, 0, master, false).ranges.map((one) => one.master)).toEqual([master, null]);
+  });
+});
+
 describe("channels", () => {
+  test("at full a lamp is seen: intensity up, the shutter open, its lights on, the rest as it was", () => {
+    const shutter = channel([4], [range(0, 9, { attribute: "Shutter1", low: 0, high: 0 }), range(10, 19, { attribute: "Shutter1", low: 1, high: 1 }), range(20, 255, { attribute: "Shutter1Strobe", low: 1, high: 9 })]);
+    const back = channel([5], [range(0, 255, { low: 1, high: 0 })]);
+    const channels = [channel([1, 2]), channel([3], [range(0, 255, { attribute: "Pan", low: -9, high: 9 })]), shutter, back, channel([1], [range(0, 255, { attribute: "ColorAdd_R" })], { dmx_break: 2 })];
+    expect(atFull(channels, { "1": [0, 0, 128, 0, 77], "2": [0] })).toEqual({ "1": [255, 255, 128, 10, 0], "2": [255] });
+    expect(atFull([], {})).toEqual({});
+  });
   test("a channel that is moved takes its bytes along, and the slots follow the order", () => {
     const moved = moveChannel([channel([1, 2]), channel([3]), channel([4, 5])], 2, 0);
     expect(moved.map((one) => one.slots)).toEqual([[1, 2], [3, 4], [5]]);

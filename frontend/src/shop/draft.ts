@@ -20,6 +20,26 @@ export const KINDS: { value: Draft["kind"]; label: string }[] = [
 export const top = (channel: Channel): number => 256 ** Math.max(channel.slots.length, 1) - 1;
 export const attributeOf = (channel: Channel): string => channel.ranges[0]?.attribute ?? "NoFeature";
 
+/** Levels at which a lamp is seen: at home, with intensity full, the shutter open and all its lights on. */
+export function atFull(channels: readonly Channel[], home: Record<string, readonly number[]>): Record<string, number[]> {
+  const levels = Object.fromEntries(Object.entries(home).map(([key, own]) => [key, own.slice()]));
+  for (const channel of channels) {
+    const raw = fullOf(channel);
+    const own = levels[String(channel.dmx_break)];
+    if (raw === null || !own) continue;
+    channel.slots.forEach((slot, i) => { own[slot - 1] = Math.floor(raw / 256 ** (channel.slots.length - 1 - i)) % 256; });
+  }
+  return levels;
+}
+
+/** The value at which a channel lets its light out; null where it has no say in that. */
+function fullOf(channel: Channel): number | null {
+  const open = channel.ranges.find((one) => /^Shutter\d$/.test(one.attribute) && one.low === 1 && one.high === 1);
+  const lit = channel.ranges.filter((one) => /^(Dimmer$|ColorAdd_)/.test(one.attribute)).sort((a, b) => Math.max(b.low, b.high) - Math.max(a.low, a.high))[0];
+  if (lit) return lit.low > lit.high ? lit.start : lit.end;
+  return open ? open.start : null;
+}
+
 export function withMode(draft: Draft, m: number, change: (mode: Mode) => Mode): Draft {
   return { ...draft, modes: draft.modes.map((mode, i) => (i === m ? change(mode) : mode)) };
 }
@@ -78,9 +98,36 @@ export function dropFine(channels: Channel[], c: number): Channel[] {
   });
 }
 
+/** What ranges hold at the same time by: those of one logical channel under one condition. */
+export const laneOf = (range: Range): string => `${range.logical} ${range.master ? JSON.stringify(range.master) : ""}`;
+
+/** The ranges of a channel by what holds at the same time, in the order of their first; each by place and in order. */
+export function lanesOf(channel: Channel): number[][] {
+  const lanes = new Map<string, number[]>();
+  channel.ranges.forEach((range, i) => lanes.set(laneOf(range), [...(lanes.get(laneOf(range)) ?? []), i]));
+  const start = (i: number): number => channel.ranges[i]?.start ?? 0;
+  return [...lanes.values()].map((lane) => lane.sort((a, b) => start(a) - start(b)));
+}
+
+/** What masters call a channel. */
+export const calledOf = (channel: Channel): string => channel.key || `${channel.part}_${attributeOf(channel)}`;
+
+/** A range (or all that hold with it) that is there only while another channel lies between two values; null: always. */
+export function onlyWhile(channel: Channel, r: number, master: Range["master"], all: boolean): Channel {
+  const lane = channel.ranges[r] && laneOf(channel.ranges[r]);
+  return { ...channel, ranges: channel.ranges.map((one, i) => (i === r || (all && laneOf(one) === lane) ? { ...one, master } : one)) };
+}
+
+/** One more meaning of the whole channel, for while another channel lies between two values. */
+export function anotherWhile(channel: Channel, r: number, master: NonNullable<Range["master"]>): Channel {
+  const from = channel.ranges[r];
+  if (!from) return channel;
+  return { ...channel, ranges: [...channel.ranges, { ...from, start: 0, end: top(channel), master, name: "", function: "", doubt: "" }] };
+}
+
 /** An edge between two ranges put at a raw value: the one below ends before it. Neither is made empty. */
 export function moveEdge(channel: Channel, r: number, start: number): Channel {
-  const order = channel.ranges.map((_, i) => i).sort((a, b) => (channel.ranges[a]?.start ?? 0) - (channel.ranges[b]?.start ?? 0));
+  const order = lanesOf(channel).find((lane) => lane.includes(r)) ?? [];
   const at = order.indexOf(r);
   const here = channel.ranges[r];
   const below = at > 0 ? channel.ranges[order[at - 1] as number] : undefined;
@@ -106,8 +153,8 @@ export function splitRange(channel: Channel, r: number): Channel {
 export function dropRange(channel: Channel, r: number): Channel {
   const one = channel.ranges[r];
   if (!one || channel.ranges.length < 2) return channel;
-  const below = channel.ranges.findIndex((other) => other.end === one.start - 1);
-  const above = channel.ranges.findIndex((other) => other.start === one.end + 1);
+  const below = channel.ranges.findIndex((other) => other.end === one.start - 1 && laneOf(other) === laneOf(one));
+  const above = channel.ranges.findIndex((other) => other.start === one.end + 1 && laneOf(other) === laneOf(one));
   const ranges = channel.ranges.map((other, i) => (i === below ? { ...other, end: one.end } : below < 0 && i === above ? { ...other, start: one.start } : other));
   return { ...channel, ranges: ranges.filter((_, i) => i !== r) };
 }

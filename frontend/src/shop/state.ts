@@ -6,7 +6,7 @@ import { edit, takeType } from "../show/edits";
 import { notify } from "../show/messages";
 import { useSelection } from "../show/selection";
 import type { EditResult, TypePreview } from "../show/types";
-import type { Draft } from "./draft";
+import { atFull, type Draft } from "./draft";
 
 type Schemas = components["schemas"];
 export type Trial = Schemas["TrialOut"];
@@ -23,6 +23,8 @@ interface ShopState {
   range: number;
   /** Levels that are tried, by break; null: all at home. */
   slots: Record<string, number[]> | null;
+  /** The lamp begins at full, so that it is seen. */
+  lit: boolean;
   trial: Trial | null;
   problem: string | null;
   attributes: AttributeOut[];
@@ -43,7 +45,7 @@ function keptFavourites(): string[] {
 }
 
 export const useShop = create<ShopState>(() => ({
-  screen: "none", draft: null, mode: 0, channel: 0, range: 0, slots: null, trial: null, problem: null, attributes: [], library: [], favourites: keptFavourites(),
+  screen: "none", draft: null, mode: 0, channel: 0, range: 0, slots: null, lit: true, trial: null, problem: null, attributes: [], library: [], favourites: keptFavourites(),
   looked: null,
 }));
 const { getState: get, setState: set } = useShop;
@@ -133,7 +135,12 @@ export async function tryOut(): Promise<void> {
       const { draft, mode, slots } = get();
       if (!draft || !thing(useShow.getState().objects, draft, "draft")) return;
       const trial = await post("/api/shows/{show}/drafts/{thing}/trial", { ...of(draft), body: { mode, slots } });
-      if (get().draft === draft) set({ trial, problem: null });
+      if (get().draft !== draft) continue;
+      set({ trial, problem: null });
+      if (get().lit && get().slots === null && get().mode === trial.mode) {
+        set({ slots: fullNow() });
+        again = true;
+      }
     } while (again);
   } catch (wrong) {
     set({ problem: wrong instanceof Error ? wrong.message : String(wrong) });
@@ -156,8 +163,25 @@ export function setRaw(dmxBreak: number, slots: readonly number[], raw: number):
   void tryOut();
 }
 
-/** All slots of the trial at once, or home. */
-export function setSlots(slots: Record<string, number[]> | null): void {
+/** The levels of now, with the lamp at full. */
+function fullNow(): Record<string, number[]> {
+  const { trial, mode, slots } = get();
+  return atFull(draftNow()?.modes[mode]?.channels ?? [], slots ?? trial?.slots ?? {});
+}
+
+/** All slots at home, or the lamp at full besides. */
+export function goHome(): void {
+  set({ slots: null, lit: false });
+  void tryOut();
+}
+
+export function goFull(): void {
+  set({ slots: fullNow(), lit: true });
+  void tryOut();
+}
+
+/** All slots of the trial at once. */
+export function setSlots(slots: Record<string, number[]>): void {
   set({ slots });
   void tryOut();
 }

@@ -84,8 +84,41 @@ def _conventional(model: Model, kind: str) -> Mesh:
         doors = [box((r * 1.3, 0.008, h * 0.34), (0, y * r * 0.95, -h * 0.5)) for y in (-1, 1)]
         doors += [box((0.008, r * 1.3, h * 0.34), (x * r * 0.95, 0, -h * 0.5)) for x in (-1, 1)]
         return join([body, ring, *doors])
+    if kind == "PC":
+        return _plano_convex(model)
     can = [(r * 0.96, -h / 2), (r, -h * 0.48), (r, h * 0.1), (r * 0.6, h * 0.42), (r * 0.3, h * 0.5), (0.0, h * 0.5)]
-    return round_surface(can, 22)
+    return join([round_surface(can, 22), cylinder(r * 1.06, h * 0.05, (0, 0, -h * 0.46), 22)])
+
+
+def _plano_convex(model: Model) -> Mesh:
+    """A square housing with a round snout, cooling slots on its back and a colour runner."""
+    x, y, z = model.length_m, model.width_m, model.height_m
+    snout = cylinder(min(x, y) * 0.36, z * 0.34, (0, 0, -z * 0.33), 22)
+    runner = box((x * 0.82, y * 0.82, z * 0.03), (0, 0, -z * 0.47))
+    slots = [box((x * 0.66, y * 0.04, z * 0.1), (0, side * y * 0.14, z * 0.46)) for side in (-2, -1, 0, 1, 2)]
+    return join([box((x * 0.8, y * 0.8, z * 0.56), (0, 0, z * 0.13)), snout, runner, *slots])
+
+
+def _trough(model: Model) -> Mesh:
+    """A flood: an open trough with a lamp tube across it and end plates."""
+    x, y, z = model.length_m, model.width_m, model.height_m
+    lip = box((x * 0.94, 0.008, z * 0.7), (0, 0, -z * 0.12))
+    sides = [moved(turned(lip, about((1.0, 0.0, 0.0), s * 0.42)), (0, s * y * 0.33, 0)) for s in (-1, 1)]
+    ends = [box((0.01, y * 0.9, z * 0.8), (side * x * 0.47, 0, -z * 0.05)) for side in (-1, 1)]
+    back = box((x * 0.94, y * 0.42, z * 0.16), (0, 0, z * 0.3))
+    return join([back, *sides, *ends, _axle(min(y, z) * 0.09, x * 0.8, (0.0, 0.0, z * 0.02))])
+
+
+def _hood(model: Model) -> Mesh:
+    """A cyc light: a housing open to one side, its long reflector hooked over the lamp."""
+    x, y, z = model.length_m, model.width_m, model.height_m
+    back = box((x * 0.94, y * 0.1, z * 0.95), (0, -y * 0.42, 0))
+    top = turned(box((x * 0.94, y * 0.8, z * 0.08)), about((1.0, 0.0, 0.0), -0.5))
+    lip = box((x * 0.94, y * 0.06, z * 0.34), (0, y * 0.4, z * 0.02))
+    ends = [box((0.01, y * 0.86, z * 0.86), (side * x * 0.47, 0, 0)) for side in (-1, 1)]
+    runner = box((x * 0.96, y * 0.9, z * 0.03), (0, 0, -z * 0.45))
+    tube = _axle(min(y, z) * 0.09, x * 0.8, (0.0, -y * 0.12, z * 0.05))
+    return join([back, moved(top, (0, -y * 0.04, z * 0.32)), lip, *ends, runner, tube])
 
 
 def _scanner(model: Model) -> Mesh:
@@ -155,6 +188,7 @@ def _scroller(model: Model) -> Mesh:
 PRIMITIVES: dict[str, Callable[[Model], Mesh]] = {"Yoke": _yoke, "Head": _head, "Base": _base, "Scanner": _scanner}
 OWN: dict[str, Callable[[Model], Mesh]] = {
     "Laser": _laser, "Hazer": _hazer, "Mirror": _mirror, "Scroller": _scroller,
+    "Flood": _trough, "Cyc": _hood,
 }  # fmt: skip
 """What GDTF has no primitive for is told by the part's own name, in types of ours."""
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 
 from zarfwright.core.dmx.features import DRIVES, FEATURES, INDEX, SLOT, STROBE_KINDS, Feature
 from zarfwright.core.types.model import ChannelFunction, ChannelSet, FixtureType
@@ -17,10 +18,24 @@ CALLED = {
     "Color2": "second colour", "ColorMacro1": "built-in colour", "ColorEffects1": "colour program",
     "ColorMacro1Rate": "program speed", "Gobo1": "gobo", "Gobo2": "second gobo", "Gobo1Pos": "gobo index",
     "Gobo2Pos": "second gobo index", "Prism1": "prism", "Prism1Pos": "prism index", "ShaperRot": "blades turned",
+    "CTC": "colour temperature", "Tint": "green or magenta", "HSB_Hue": "hue", "HSB_Saturation": "saturation",
+    "HSB_Brightness": "brightness", "HSB_Quality": "colour quality", "CIE_X": "colour, CIE x", "CIE_Y": "colour, CIE y",
+    "CIE_Brightness": "colour, CIE brightness", "ColorAdd_C": "cyan light", "ColorAdd_M": "magenta light",
+    "ColorAdd_Y": "yellow light", "ColorAdd_GC": "sea green light", "ColorAdd_BC": "sky blue light",
+    "ColorAdd_BM": "violet light", "ColorAdd_RM": "rose light", "ColorSub_R": "red filter",
+    "ColorSub_G": "green filter", "ColorSub_B": "blue filter",
+    **{f"ColorRGB_{name}": f"mixed {name.lower()}" for name in ("Red", "Green", "Blue", "Cyan", "Magenta", "Yellow")},
+    "ColorRGB_Quality": "quality of the mix", "Effects1": "effect", "Effects1Rate": "effect speed",
+    "Shutter1Strobe": "strobe", "Shutter1StrobePulse": "pulse", "Shutter1StrobePulseOpen": "pulse, opening",
+    "Shutter1StrobePulseClose": "pulse, closing", "Shutter1StrobeRandom": "strobe at random",
+    "Shutter1StrobeRandomPulse": "pulse at random", "Shutter1StrobeEffect": "lightning", "Dummy": "nothing, kept free",
+    "Function": "special function", "LampControl": "lamp on or off", "Fans": "all fans", "PositionEffect": "movement",
+    "PositionEffectRate": "movement speed", "PositionEffectFade": "movement fade", "FanMode": "fan mode", "GlobalMSpeed": "speed of all that moves",
     "DimmerCurve": "dimmer curve", "BlackoutMode": "dark while moving", "Control1": "control", 
     "Control2": "more control",
     "NoFeature": "nothing", "Haze1": "haze", "Fan1": "fan", "PanRotate": "pan without end", 
     "TiltRotate": "tilt without end",
+    **{f"BladeSoft{n}{side}": f"blade {n} soft edge{corner}" for n in (1, 2, 3, 4) for side, corner in (("A", ""), ("B", ", far corner"))},
     **{f"Blade{n}A": f"blade {n}" for n in (1, 2, 3, 4)},
     **{f"Blade{n}B": f"blade {n}, far corner" for n in (1, 2, 3, 4)},
     **{f"Blade{n}Rot": f"blade {n} angle" for n in (1, 2, 3, 4)},
@@ -28,12 +43,68 @@ CALLED = {
 """What we call the attributes that people meet most."""
 
 
+THINGS = {
+    "Gobo": "gobo", "AnimationWheel": "animation wheel", "AnimationSystem": "animation", "Prism": "prism",
+    "Color": "colour", "Shutter": "shutter", "Iris": "iris", "Frost": "frost", "Focus": "focus", "Effects": "effect",
+    "BeamShaper": "beam shaper", "Zoom": "zoom", "ColorEffects": "colour program", "ColorMacro": "built-in colour",
+    "Fog": "fog", "Haze": "haze", "Fan": "fan", "Blower": "blower", "ShaperMacros": "blades macro", "CTO": "warmer",
+    "CTB": "colder", "CTC": "colour temperature", "Pan": "pan", "Tilt": "tilt", "Position": "position",
+    "Dimmer": "dimmer", "Intensity": "intensity", "Beam": "beam", "Frame": "blades", "GoboWheel": "gobo wheel",
+    "ColorWheel": "colour wheel", "ColorMix": "colour mixing", "ColorWheelSelect": "colour wheel",
+    "FixtureGlobal": "everything", "FixtureCalibration": "calibration", "BladeSoft": "soft edge of blade",
+    "KeyStone": "keystone", "VideoEffect": "video effect", "Global": "every movement", "PanTilt": "pan and tilt",
+    "Strobe": "strobe", "Cyan": "cyan", "Magenta": "magenta", "Yellow": "yellow",
+}  # fmt: skip
+"""What the standard's names begin with, in words of the trade."""
+ENDS = {
+    "": "{}", "SelectSpin": "{}, turning", "SelectShake": "{}, shaking", "SelectEffects": "{}, with an effect",
+    "WheelIndex": "{} wheel at an angle", "WheelSpin": "{} wheel spinning", "WheelShake": "{} wheel shaking",
+    "WheelRandom": "{} wheel at random", "WheelAudio": "{} wheel by sound", "Pos": "{} index",
+    "PosRotate": "{} rotation", "PosShake": "{} shaking about its index", "PosRandom": "{} index at random",
+    "PosAudio": "{} index by sound", "Macro": "{} macro", "Ramp": "{} ramp", "Shake": "{} shaking",
+    "Audio": "{} by sound", "Random": "{} at random", "Rate": "{} speed", "Fade": "{} fade", "Mode": "{} mode",
+    "MSpeed": "speed of the {}", "Reset": "reset of {}", "Strobe": "{} strobe", "StrobePulse": "{} pulse",
+    "StrobePulseOpen": "{} pulse, opening", "StrobePulseClose": "{} pulse, closing", "StrobeRandom": "{} at random",
+    "StrobeRandomPulse": "{} pulse at random", "StrobeRandomPulseOpen": "{} pulse at random, opening",
+    "StrobeRandomPulseClose": "{} pulse at random, closing", "StrobeEffect": "{} lightning",
+    "PulseOpen": "{} pulse, opening",
+    "PulseClose": "{} pulse, closing", "RandomPulseOpen": "{} pulse at random, opening",
+    "RandomPulseClose": "{} pulse at random, closing", "Adjust": "{} trim", "Distance": "{} in metres",
+    "WheelMode": "{} wheel mode", "Speed": "{} speed",
+}  # fmt: skip
+
+
+def _any_of(names: Iterable[str]) -> str:
+    return "|".join(sorted(filter(None, names), key=len, reverse=True))
+
+
+_PARTED = re.compile(rf"^({_any_of(THINGS)})(\d*)({_any_of(ENDS)}|)(\d*)$")
+ORDINALS = {"": "", "1": "", "2": "second ", "3": "third ", "4": "fourth "}
+
+
 def called(attribute: str) -> str:
     """An attribute in words."""
     if attribute in CALLED:
         return CALLED[attribute]
-    parted = re.sub(r"(?<=[a-z])(?=[A-Z])|_", " ", re.sub(r"(?<=[a-z])(\d+)", r" \1 ", attribute))
-    return re.sub(r"\s+", " ", parted).strip().lower()
+    parted = _PARTED.match(attribute)
+    if parted is not None:
+        thing, number, end, _ = parted.groups()
+        return ENDS[end].format(f"{ORDINALS.get(number, f'{number}. ')}{THINGS[thing]}")
+    moved = re.fullmatch(r"(XYZ|Rot|Scale)_(\w+)", attribute)
+    if moved is not None:
+        return {"XYZ": "place along {}", "Rot": "turn about {}", "Scale": "size along {}"}[moved[1]].format(
+            moved[2].lower()
+        )
+    strobe = attribute.removeprefix("StrobeMode")
+    if strobe != attribute:
+        return f"kind of strobe: {_spaced(strobe)}"
+    return _spaced(attribute)
+
+
+def _spaced(name: str) -> str:
+    """A name of the standard as words."""
+    parted = re.sub(r"(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])|_", " ", re.sub(r"(?<=[a-z])(\d+)", r" \1 ", name))
+    return re.sub(r"\s+", " ", parted).strip().lower().replace("color", "colour")
 
 
 def _number(value: float) -> str:

@@ -64,7 +64,7 @@ def _standing(draft: Draft) -> tuple[Geometry, tuple[Model, ...]]:
     """What does not turn: conventionals, battens, panels, lasers, hazers."""
     b = draft.body
     primitive = "Conventional" if draft.kind in CONVENTIONAL else "Cube"
-    name = {"laser": "Laser", "hazer": "Hazer"}.get(draft.kind, "Lamp")
+    name = {"laser": "Laser", "hazer": "Hazer", "flood": "Flood", "cyc": "Cyc"}.get(draft.kind, "Lamp")
     if name != "Lamp":
         primitive = "Undefined"
     models = [Model(name, b.length_m, b.width_m, b.height_m, primitive)]
