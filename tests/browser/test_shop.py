@@ -57,9 +57,13 @@ def put(person, xpath, what, text):
     wait_for(done, what)
 
 
-def paste(person, text, button):
+def paste(person, text, what, instead=""):
+    """Read a manual's text: beside what is there, or in its place."""
+    person.press("From the manual")
     put(person, '//textarea[@aria-label="A table out of a manual"]', "the place for text", text)
-    person.press(button)
+    if instead:
+        person.press(instead)
+    person.press(f"Take {what}")
 
 
 def rows(person):
@@ -92,11 +96,22 @@ def test_a_moving_spot_with_two_modes_from_its_manual(program, person):
     open_types(person)
     person.press("Begin a moving head")
     typed(person, "Name", "Kittiwake 400")
-    paste(person, (EXAMPLES / "kittiwake-channels.txt").read_text(), "Read the whole mode")
+    text = (EXAMPLES / "kittiwake-channels.txt").read_text()
+    person.press("From the manual")
+    put(person, '//textarea[@aria-label="A table out of a manual"]', "the place for text", text)
+    # Each line with what was made of it; what was not used says why; nothing is replaced unless it is said.
+    person.find('//*[@role="radio" and @aria-checked="true" and normalize-space(.)="beside Standard"]', "beside")
+    person.says("not used: a footnote")
+    person.says("its rate is not given: 0.5 to 20 Hz was assumed")
+    shown = person.find('//*[@role="listitem" and contains(., "190–229")]', "a range beside its line")
+    assert "Random strobe, slow to fast" in shown.text
+    person.press("in place of its 4 channels")
+    person.press("Take 19 channels")
     wait_for(lambda: len(rows(person)) == 19, "nineteen channels")
-    person.says("All values measured at 25 °C")
     assert [row[1] for row in rows(person)][:4] == ["1+2", "3+4", "5", "6+7"]
     assert all("◇" not in row[2] for row in rows(person)), "nothing is in doubt"
+    person.says("ranges have usual rates, speeds or angles")
+    person.press("They will do")
     person.says("In order")
 
     # Try it: the slider, the picture and the words go together.
@@ -116,7 +131,7 @@ def test_a_moving_spot_with_two_modes_from_its_manual(program, person):
     # The other mode.
     person.press("Add a mode")
     wait_for(lambda: not rows(person), "the empty mode")
-    paste(person, (EXAMPLES / "kittiwake-14.txt").read_text(), "Read the whole mode")
+    paste(person, (EXAMPLES / "kittiwake-14.txt").read_text(), "14 channels")
     wait_for(lambda: len(rows(person)) == 14, "fourteen channels")
     # The channel whose wheel it shares has the same slots.
     assert program_draft(program)["wheels"][0]["slots"][1]["name"] == "Deep red"
@@ -151,7 +166,10 @@ def test_a_moving_spot_with_two_modes_from_its_manual(program, person):
     person.settle()
     types = program.document()["types"]
     new = next(key for key, one in types.items() if one["name"] == "Kittiwake 400")
-    assert [(mode["name"], mode["footprint"]) for mode in types[new]["modes"]] == [("Standard", 22), ("Mode 2", 14)]
+    assert [(mode["name"], mode["footprint"]) for mode in types[new]["modes"]] == [
+        ("Standard", 22),
+        ("14-channel mode", 14),
+    ]
     made, findings = read_gdtf(program.raw(f"/api/shows/SHOW/types/{new}/gdtf"), "k.gdtf")
     assert findings == []
     assert [channel.attribute for channel in made.modes[1].channels][:4] == ["Pan", "Tilt", "Dimmer", "Shutter1"]
@@ -168,7 +186,7 @@ def test_a_panel_of_sixteen_cells_with_four_modes(program, person):
     chosen(person, "A new", "LED panel")
     person.press("Begin a LED panel")
     typed(person, "Name", "Sanderling 16")
-    paste(person, (EXAMPLES / "sanderling-48.txt").read_text(), "Read the whole mode")
+    paste(person, (EXAMPLES / "sanderling-48.txt").read_text(), "48 channels", "in place of its 50 channels")
     wait_for(lambda: len(rows(person)) == 48, "forty-eight channels")
     assert [row[3] for row in rows(person)][45:] == ["Cell 16"] * 3
     # The starter had two modes; the second is written over, two more follow.
@@ -180,20 +198,24 @@ def test_a_panel_of_sixteen_cells_with_four_modes(program, person):
             person.press("Add a mode")
         wait_for(lambda there=0 if i else 5: len(rows(person)) == there, "the mode")
         channels = part.split("\n", 1)[1]
-        paste(person, channels, "Read the whole mode")
         count = (5, 5, 17)[i]
+        paste(person, channels, f"{count} channels", "" if i else "in place of its 5 channels")
         wait_for(lambda wanted=count: len(rows(person)) == wanted, f"{count} channels")
     draft = program_draft(program)
     assert len(draft["modes"]) == 4
     assert len(draft["body"]["cells"]) == 16
 
     # One cell at full is one beam, at its place.
-    person.click('//button[@role="tab" and starts-with(normalize-space(.), "Cells")]', "the cells")
+    person.click('//button[@role="tab" and starts-with(normalize-space(.), "Mode A")]', "the cells")
     wait_for(lambda: len(rows(person)) == 48, "the cells' mode")
+    # It begins at full, so that it is seen.
+    wait_for(lambda: (b := beam_of(person)) and min(b["candela"]) > 1, "it to be lit")
+    person.press("Home")
+    wait_for(lambda: (b := beam_of(person)) and b["candela"][0] == 0, "it to be dark")
     trying(person, "red", 255)
     red = wait_for(lambda: (b := beam_of(person)) and b["candela"][0] > 1 and b["candela"], "one red cell")
     assert red[1] < 0.3 * red[0]
-    person.press("All at home")
+    person.press("Home")
     wait_for(lambda: (b := beam_of(person)) and b["candela"][0] == 0, "it to be dark again")
     # One after the other, in the order of their numbers.
     person.press("Chase")
@@ -224,7 +246,7 @@ def test_a_panel_of_sixteen_cells_with_four_modes(program, person):
     panel = next(one for one in types.values() if one["name"] == "Sanderling 16")
     assert [mode["footprint"] for mode in panel["modes"]] == [48, 5, 9, 17]
     new = next(key for key, one in types.items() if one["name"] == "Sanderling 16")
-    lamp = program.edit("place free", type=new, mode="Cells", position=[0, 0, 4])["select"][0]
+    lamp = program.edit("place free", type=new, mode="Mode A: 48 channels", position=[0, 0, 4])["select"][0]
     program.edit("address", ids=[lamp], start="41.1")
     other = sender(program, 41)
     try:

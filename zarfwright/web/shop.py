@@ -23,6 +23,7 @@ from zarfwright.core.types.shop.checks import checks
 from zarfwright.core.types.shop.draft import Draft
 from zarfwright.core.types.shop.pasted import cells_of, paste_channels, paste_ranges, wheel_of
 from zarfwright.core.types.shop.usual import usual
+from zarfwright.core.types.sort import sort_of, words_of
 from zarfwright.core.types.trial import home_slots, trial
 from zarfwright.core.types.words import called
 from zarfwright.formats.findings import FormatError
@@ -295,7 +296,8 @@ def library() -> Response:
         [
             {
                 "type_id": one.type_id, "name": one.name, "maker": one.maker, "description": one.description,
-                "weight_kg": one.weight_kg, "power_w": one.power_w, "modes": [_whole(m) for m in one.modes],
+                "weight_kg": one.weight_kg, "power_w": one.power_w, "sort": sort_of(one),
+                "words": words_of(one), "modes": [_whole(m) for m in one.modes],
             }
             for one in entries
         ]

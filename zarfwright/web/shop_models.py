@@ -162,6 +162,8 @@ class LibraryEntry(BaseModel):
     description: str
     weight_kg: float
     power_w: float
+    sort: str
+    words: str
     modes: list[ModeOut]
 
 

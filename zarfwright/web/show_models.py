@@ -96,6 +96,10 @@ class TypeOut(BaseModel):
     maker: str
     type_id: str
     weight_kg: float
+    sort: str
+    """What it is: `LED moving head, wash`."""
+    words: str
+    """Further words that it is found by."""
     modes: list[ModeOut]
 
 

@@ -1,4 +1,5 @@
 import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
+import Fuse from "fuse.js";
 import { Bookmark, Search } from "lucide-react";
 import { useState } from "react";
 import { Action, Choice, Section, Sign } from "../kit/controls";
@@ -10,12 +11,15 @@ import { startFromText } from "./reading";
 import { addLooked, addShipped, leaveShop, type LibraryEntry, lookAt, openDraft, startDraft, toggleFavourite, useShop } from "./state";
 
 type Filter = "all" | "favourites" | "in this show";
-interface Card {
+export interface Card {
   key: string;
   typeId: string;
   name: string;
   maker: string;
   about: string;
+  /** What it is, and all that it is found by. */
+  sort: string;
+  words: string;
   modes: { name: string; slots: number }[];
   picture: string;
   inShow: string | null;
@@ -25,15 +29,26 @@ interface Card {
 
 function cardsOf(types: Record<string, TypeOut>, library: readonly LibraryEntry[], used: Record<string, number>, show: string): Card[] {
   const own = Object.entries(types).map(([id, type]): Card => ({
-    key: id, typeId: type.type_id, name: type.name, maker: type.maker, about: `${type.weight_kg} kg`, inShow: id, used: used[id] ?? 0, shipped: null,
+    key: id, typeId: type.type_id, name: type.name, maker: type.maker, about: `${type.weight_kg} kg`, sort: type.sort, words: type.words, inShow: id, used: used[id] ?? 0, shipped: null,
     modes: type.modes.map((mode) => ({ name: mode.name, slots: mode.breaks.reduce((sum, one) => sum + one.slots, 0) })), picture: `/api/shows/${show}/types/${id}/picture`,
   }));
   const have = new Set(own.map((one) => one.typeId));
   const rest = library.filter((one) => !have.has(one.type_id)).map((one): Card => ({
-    key: one.type_id, typeId: one.type_id, name: one.name, maker: one.maker, about: `${one.weight_kg} kg, ${one.power_w} W`, inShow: null, used: 0, shipped: one,
+    key: one.type_id, typeId: one.type_id, name: one.name, maker: one.maker, about: `${one.weight_kg} kg, ${one.power_w} W`, sort: one.sort, words: one.words, inShow: null, used: 0, shipped: one,
     modes: one.modes.map((mode) => ({ name: mode.name, slots: mode.footprint })), picture: `/api/library/${one.type_id}/picture`,
   }));
   return [...own, ...rest].sort((a, b) => a.maker.localeCompare(b.maker) || a.name.localeCompare(b.name));
+}
+
+/** The cards that typed words mean, typing errors forgiven; all where nothing is typed. */
+export function searched(cards: Card[], text: string): Card[] {
+  const typed = text.trim().toLowerCase();
+  if (!typed) return cards;
+  const wordings = cards.map((card) => ({ card, text: `${card.maker} ${card.name} ${card.sort} ${card.words} ${card.modes.map((mode) => mode.name).join(" ")}`.toLowerCase() }));
+  const exact = wordings.filter((one) => typed.split(/\s+/).every((word) => one.text.includes(word)));
+  if (exact.length) return exact.map((one) => one.card);
+  const fuse = new Fuse(wordings, { keys: ["text"], threshold: 0.3, ignoreLocation: true, useExtendedSearch: true, minMatchCharLength: 2 });
+  return fuse.search(typed).map((one) => one.item.card);
 }
 
 /** All types at a glance: those of this show and those that ship, by maker and name. */
@@ -46,10 +61,7 @@ export function Library() {
   const [filter, setFilter] = useState<Filter>("all");
   const used: Record<string, number> = {};
   for (const fixture of things(objects, "fixture")) used[fixture.body.type] = (used[fixture.body.type] ?? 0) + 1;
-  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
-  const cards = cardsOf(types, library, used, show ?? "").filter(
-    (one) => words.every((word) => `${one.maker} ${one.name} ${one.modes.map((mode) => mode.name).join(" ")}`.toLowerCase().includes(word)) && (filter === "all" || (filter === "favourites" ? favourites.includes(one.typeId) : one.inShow !== null)),
-  );
+  const cards = searched(cardsOf(types, library, used, show ?? ""), text).filter((one) => filter === "all" || (filter === "favourites" ? favourites.includes(one.typeId) : one.inShow !== null));
   const makers = [...new Set(cards.map((one) => one.maker))];
   return (
     <Grid templateColumns="minmax(0, 1fr) 308px" minHeight="0" height="100%">
@@ -58,7 +70,7 @@ export function Library() {
           <Box as="h1" fontSize="14px" fontWeight={650}>Fixture types</Box>
           <Flex align="center" gap="6px" bg="ink1" border="1px solid" borderColor="line" borderRadius="5px" px="8px" height="28px" width="260px" color="faint">
             <Search size={13} />
-            <chakra.input aria-label="Search types" placeholder="Maker, name, mode" autoFocus bg="transparent" flex="1" outline="none" fontSize="12.5px" color="text" value={text} onChange={(event) => setText(event.target.value)} />
+            <chakra.input aria-label="Search types" placeholder="Maker, name, kind: led batten …" autoFocus bg="transparent" flex="1" outline="none" fontSize="12.5px" color="text" value={text} onChange={(event) => setText(event.target.value)} />
           </Flex>
           {(["all", "favourites", "in this show"] as const).map((one) => (
             <Action key={one} look={filter === one ? "on" : "quiet"} height="26px" aria-pressed={filter === one} onClick={() => setFilter(one)}>{one}</Action>
@@ -98,6 +110,7 @@ function TypeCard({ card, favourite }: { card: Card; favourite: boolean }) {
           </Action>
         </Flex>
         <Box fontSize="11.5px" color="dim" flex="1">
+          {card.sort.toLowerCase() !== card.name.toLowerCase() && <Box color="text">{card.sort}</Box>}
           {card.modes.slice(0, 3).map((mode) => `${mode.name} ${mode.slots}`).join(" · ")}
           {card.modes.length > 3 ? ` and ${card.modes.length - 3} more` : ""}
           <Box color="faint">{card.inShow ? (card.used ? `${many(card.used, "fixture")} in this show` : "in this show, not hung yet") : card.about}</Box>

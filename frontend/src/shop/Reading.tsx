@@ -2,14 +2,14 @@ import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import { Action, Sign } from "../kit/controls";
 import { many } from "../show/format";
-import type { Draft, Range } from "./draft";
+import { ASSUMED, type Draft, type Range } from "./draft";
 import { wordsOf } from "./Modes";
 import { byHand, closeReading, giveCells, lookAtMode, type ReadLine, readLines, type ReadRange, setReplacing, summary, takeReading, typeText, useReading } from "./reading";
 import { useShop } from "./state";
 
 const LINE = 22;
 const COLUMNS = "30px minmax(0, 1.35fr) minmax(0, 1.2fr) minmax(0, 0.7fr)";
-const assumed = (doubt: string): boolean => doubt.endsWith("was assumed");
+const assumed = (doubt: string): boolean => doubt.endsWith(ASSUMED);
 
 /** A manual's text on the left, what is made of each line beside it, what is in doubt in the margin. */
 export function Reading({ draft }: { draft: Draft }) {

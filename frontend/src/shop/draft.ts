@@ -17,6 +17,9 @@ export const KINDS: { value: Draft["kind"]; label: string }[] = [
   { value: "laser", label: "Laser" }, { value: "hazer", label: "Hazer" }, { value: "effect", label: "Effect" },
 ];
 
+/** How a doubt ends that is only about a usual rate, speed or angle. */
+export const ASSUMED = "was assumed";
+
 export const top = (channel: Channel): number => 256 ** Math.max(channel.slots.length, 1) - 1;
 export const attributeOf = (channel: Channel): string => channel.ranges[0]?.attribute ?? "NoFeature";
 

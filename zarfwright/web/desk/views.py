@@ -17,6 +17,7 @@ from zarfwright.core.settings import Settings
 from zarfwright.core.show import Change, Item, Show
 from zarfwright.core.types.bodies import BodyPart
 from zarfwright.core.types.model import FixtureType, Mode
+from zarfwright.core.types.sort import sort_of, words_of
 from zarfwright.store.showfile import changes_to_json, item_json
 
 Meshes = dict[str, Mesh]
@@ -91,6 +92,8 @@ def types(show: Show) -> dict[str, Any]:
             "maker": found.maker,
             "type_id": found.type_id,
             "weight_kg": found.weight_kg,
+            "sort": sort_of(found),
+            "words": words_of(found),
             "modes": [mode_out(mode) for mode in found.modes],
         }
         for entry in show.of_kind("type")
