@@ -8,7 +8,7 @@ from zarfwright.core.memo import Memo
 from zarfwright.core.types.chain import chain_of, chains_of
 from zarfwright.core.types.model import BeamSource, FixtureType
 
-NARROW_DEG, WIDE_DEG, FLOOD_DEG = 6.0, 25.0, 60.0
+NARROW_DEG, FLOOD_DEG = 6.0, 60.0
 ALSO: dict[str, str] = {
     "moving head": "mover intelligent automated", "scanner": "mirror mover automated", "wash": "soft edge",
     "profile": "spot hard edge ellipsoidal framing gobo",

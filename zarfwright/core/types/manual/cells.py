@@ -76,10 +76,20 @@ def _marked(raw: str) -> str:
     return f"* {cleaned(raw[note.end() :], wide=False)}" if note else cleaned(raw, wide=False)
 
 
+_LOOSE = re.compile(r"(?<!\d)\d{1,5} {0,9}(?:-|to) {1,9}\d{1,5}(?!\d)")
+
+
+def _closed(match: re.Match[str]) -> str:
+    """`0 -   31` as one cell, that ends where it ended."""
+    return re.sub(r" {2,}", " ", match[0]).rjust(len(match[0]))
+
+
 def lines_of(text: str) -> list[Line]:
     """The lines that hold something, in cells; rules drawn with dashes left out, and what is too long."""
     kept = [(n, _marked(raw)) for n, raw in enumerate(text.splitlines(), 1)]
     kept = [(n, line) for n, line in kept if line.strip() and not _RULE.match(line) and len(line) <= LINE_MOST]
     mark = _separator([line for _, line in kept])
+    if mark == "  ":
+        kept = [(n, _LOOSE.sub(_closed, line)) for n, line in kept]
     framed = sum(line.lstrip().startswith("|") for _, line in kept) > 0.7 * len(kept)
     return [Line(n, line, _cells(line, mark, framed)) for n, line in kept]

@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from zarfwright.core.types.manual import heads as g
-from zarfwright.core.types.manual.blocks import Block, Blocks, from_grid, from_lines, rows_of
+from zarfwright.core.types.manual.blocks import Block, Blocks, from_lines
 from zarfwright.core.types.manual.cells import lines_of
 from zarfwright.core.types.manual.grid import grid_of
 from zarfwright.core.types.manual.groups import filled, parts_of
@@ -24,6 +24,7 @@ from zarfwright.core.types.manual.ranges import (
     read_ranges,
     table_of,
 )
+from zarfwright.core.types.manual.rows import from_grid, rows_of
 from zarfwright.core.types.manual.single import from_single, one_cell_a_line
 
 _JOINED = re.compile(r"(?i)\b(16|24|32)[\s-]?bit\b")
@@ -224,8 +225,8 @@ def _named(block: Block, words: str, before: Sequence[ManualChannel]) -> tuple[N
     said = [row.words for row in block.rows] + [text for _, text in block.lines] + [text for _, text in block.about]
     guess = guessed(said)
     if guess is not None:
-        named = replace(named, attribute=guess, known=True)
         alone = len(said) == 1 and not words
+        named = guess if alone else replace(named, attribute=guess.attribute, known=True)
         return named, "" if alone else "what this channel does was taken from its ranges"
     return named, "what this channel does was not understood"
 

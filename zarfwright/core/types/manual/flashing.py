@@ -63,7 +63,7 @@ def strobe(text: str) -> Meaning:
 
 def shutter(text: str) -> Meaning | None:
     off = STROBE_OFF.search(text) is not None
-    if STROBE.search(text) and not off:
+    if (STROBE.search(text) or re.search(r"(?i)\bslow\w*[ -](open|clos)", text)) and not off:
         return strobe(text)
     rising = from_to(text, RISES)
     if rising is not None and (LEVEL.search(text) or CLOSED.search(text)):

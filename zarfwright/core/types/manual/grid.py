@@ -16,6 +16,7 @@ from zarfwright.core.types.manual.heads import (
     HOME,
     INT_CELL,
     LOW,
+    MODE,
     NAME,
     OTHER,
     PERCENT,
@@ -88,6 +89,8 @@ def _told(columns: Columns, told: Sequence[str | None], roles: list[str]) -> Non
     for i, cells in enumerate(columns):
         if told[i] in (HOME, OTHER):
             roles[i] = str(told[i])
+        elif told[i] == MODE and _slot_score(cells) < 0.6 and len(set(cells)) <= 0.5 * len(cells) + 1:
+            roles[i] = MODE
         elif told[i] == HEX and _share(cells, HEX_CELL) > 0.5:
             roles[i] = HEX
         elif _is_percent(cells, told[i]) or (told[i] == PERCENT and not re.search("[A-Za-z]{3}", "".join(cells))):
@@ -116,7 +119,12 @@ def _held(cells: Sequence[str], told: str | None) -> str:
         return VALUE
     if score >= 0.6 and told not in (VALUE, LOW, HIGH):
         return SLOT
-    if _share(cells, HEX_CELL) >= 0.8 and told in (HEX, None) and re.search("[A-Fa-fx$]", "".join(cells)):
+    if (
+        _share(cells, HEX_CELL) >= 0.8
+        and told in (HEX, None)
+        and re.search("[A-Fa-fx$]", "".join(cells))
+        and (told == HEX or all(len(cell) > 1 for cell in cells if not blank(cell)))
+    ):
         return HEX
     if told in (VALUE, LOW) or (_share(cells, INT_CELL) > 0.6 and told is None):
         numbers = [one for one in _values(cells) if one is not None]

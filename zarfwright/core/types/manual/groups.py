@@ -85,34 +85,36 @@ def _run_of(words: str, count: int) -> list[Part]:
     return [Part((k * each + i,), f"{word} {first + k} {part}") for k in range(many) for i, part in enumerate(parts)]
 
 
+def _one_slot(words: str) -> Part:
+    colours = _components(words)
+    if len(colours) > 1 and all(attribute_of(one).attribute.startswith("Color") for one in colours):
+        return Part((0,), words, f"it names {len(colours)} colours, and has one slot")
+    return Part((0,), words)
+
+
 def parts_of(words: str, count: int) -> list[Part]:
     """What a line of `count` slots stands for; one channel of all of them where nothing else is said."""
-    whole = [Part(tuple(range(count)), words)]
     if count < 2:
-        return whole
+        return [_one_slot(words)]
     if run := _run_of(words, count):
         return run
     parts = _components(words)
-    if len(parts) == count:
-        shape = attribute_of(words).attribute
-        if (
-            not _LISTED.search(words)
-            and shape not in {attribute_of(part).attribute for part in parts}
-            and len(parts) == 2
-        ):
-            # `Pan/Tilt speed` is one thing.
-            return whole
+    kinds = {attribute_of(part).attribute for part in parts}
+    # `Pan/Tilt speed` is one thing.
+    one_thing = len(parts) == 2 and not _LISTED.search(words) and attribute_of(words).attribute not in kinds
+    if len(parts) == count and not one_thing:
         before = _before(words, parts)
         return [Part((i,), f"{before} {part}".strip()) for i, part in enumerate(parts)]
+    whole = tuple(range(count))
     if parts and count == 2 * len(parts):
         doubt = "" if _BYTES.search(words) else f"{count} slots for {len(parts)} things: taken as 16 bits each"
         before = _before(_BYTES.sub("", words), parts)
         return [Part((2 * i, 2 * i + 1), f"{before} {part}".strip(), doubt) for i, part in enumerate(parts)]
-    if count > 2 and not _BYTES.search(words):
-        return [replace(whole[0], doubt=f"it takes {count} slots, and was taken as one of {8 * count} bits")]
     if count > 4:
-        return [replace(whole[0], doubt=f"it takes {count} slots, and no channel has more than four")]
-    return whole
+        return [Part((i,), words, f"{count} slots stand in one line, and what each does is not told apart") for i in whole]
+    if count > 2 and not _BYTES.search(words):
+        return [Part(whole, words, f"it takes {count} slots, and was taken as one of {8 * count} bits")]
+    return [Part(whole, words)]
 
 
 def _number(words: str) -> int | None:

@@ -7,19 +7,20 @@ from collections.abc import Sequence
 
 from zarfwright.core.types.manual.cells import blank
 
-SLOT, LOW, HIGH, VALUE, HEX, PERCENT, NAME, WORDS, HOME, OTHER = (
-    "slot", "low", "high", "value", "hex", "percent", "name", "words", "home", "other",
+SLOT, LOW, HIGH, VALUE, HEX, PERCENT, NAME, WORDS, HOME, MODE, OTHER = (
+    "slot", "low", "high", "value", "hex", "percent", "name", "words", "home", "mode", "other",
 )  # fmt: skip
 
 _HEADS: tuple[tuple[str, str], ...] = (
     (HOME, r"def(ault)?\.?( value)?|home|init\w*|preset value"),
+    (MODE, r"(dmx ?)?modes?|personality|pers\.?"),
     (OTHER, r"type|bits?|snap( ?/ ?fade)?|fade( ?/ ?snap)?|fade|htp|ltp|htp ?/ ?ltp|priority|units?|resolution|control type"),
     (HEX, r"hex\w*\.?( value)?|dmx hex"),
     (PERCENT, r"%|per ?cent\w*|pct\.?|value ?\(?%\)?|range ?\(?%\)?|% ?value|in %"),
     (LOW, r"from|min\.?|minimum|start|low|begin|first|dmx from|min value|lower|value from|dmx min"),
     (HIGH, r"to|max\.?|maximum|end|high|until|last|till|dmx to|max value|upper|value to|dmx max"),
     (VALUE, r"(dmx ?-?)?values?|(dmx |value )?range|dec(imal)?\w*\.?( value)?|dmx ?data|levels?|dmx ?\(?dec\w*\.?\)?|values? ?\(?dec\w*\.?\)?|setting values?|dmx ?values? range|data"),
-    (NAME, r"functions?|parameters?|features?|attributes?|names?|channel (function|name)|controls?|fixture function|property|capability|assignment"),
+    (NAME, r"functions?|parameters?|features?|attributes?|names?|channel (function|name)|controls?|fixture function|property|capability|assignments?|what"),
     (WORDS, r"descriptions?|effects?|meanings?|details?|actions?|remarks?|notes?|what it does|comment\w*|results?|settings?|content|mode of operation|sub ?-?functions?|function details?"),
     (SLOT, r"(dmx ?-?)?ch(an(n?el)?)?s?\.?( ?(no\.?|number|#|nr\.?))?|slots?|no\.?|#|nr\.?|addr(ess)?|offset|dmx|dmx ?slots?|number|byte|channel ?no\.?"),
 )  # fmt: skip
@@ -45,14 +46,19 @@ def head_role(text: str) -> str | None:
     return next((role for role, pattern in HEADS if pattern.fullmatch(plain)), None)
 
 
+CELL_HEAD = re.compile(
+    r"(?i)^(pixel|cell|led|zone|segment|section|ring|head|px|array|group|unit|eye|tube|dot|part|bar|lamp)\s*#?\d{1,3}$"
+)
+
+
 def is_head(cells: Sequence[str]) -> bool:
     """Whether a line is the heads of columns: most of what stands in it are words that heads have, and no values."""
     said = [cell for cell in cells if not blank(cell)]
     if len(said) < 2:
         return False
     roles = [cell for cell in said if head_role(cell) is not None]
-    known = [cell for cell in said if head_role(cell) is not None or MODE_HEAD.search(cell)]
-    if len(roles) < 2 and not (roles and len(said) <= 3):
+    known = [cell for cell in said if head_role(cell) or MODE_HEAD.search(cell) or CELL_HEAD.match(cell)]
+    if len(roles) < 2 and not (roles and (len(said) <= 3 or len(known) == len(said))):
         return False
     return (
         len(known) >= 0.6 * len(said)

@@ -78,6 +78,10 @@ def _plain_shares(text: str, attribute: str, default: tuple[float, float]) -> Me
         return _iris_pulse(text) if attribute == "Iris" else None
     if attribute == "Iris" and (iris := _iris(text)) is not None:
         return iris
+    if attribute in ("CTC", "CTO", "CTB", "Tint") and re.fullmatch(
+        r"(?i)\W*(off|none|no (correction|function))\W*", text
+    ):
+        return NOTHING
     if default == (0.0, 1.0) and (share := _share(text)) is not None:
         return Meaning(attribute, *share)
     rising = from_to(text, RISES)
@@ -157,6 +161,8 @@ def _prism(text: str, attribute: str) -> Meaning | None:
 
 def _effects(text: str, attribute: str) -> Meaning | None:
     """A program that shows nothing we could know of: its words are kept."""
+    if re.fullmatch(r"(?i)\W*(none|off|no (program|effect|macro|show)s?)\W*", text):
+        return NOTHING
     if CONTROL_WORDS.search(text) and not PROGRAM.search(text):
         return CONTROL
     return Meaning(attribute, 0.0, 0.0) if text.strip() else None
@@ -242,7 +248,8 @@ def meaning_of(text: str, attribute: str, default: tuple[float, float] = (0.0, 1
     """
     words = text.strip()
     wheel = re.fullmatch(r"(Color|Gobo|Prism|AnimationWheel|Effects|ColorMacro)[12]", attribute) is not None
-    if (UNUSED if wheel else IDLE).search(words):
+    told_open = attribute == "Shutter1" and OPEN.search(re.sub(r"(?i)no func\w*", "", words))
+    if (UNUSED if wheel else IDLE).search(words) and not told_open:
         return NOTHING
     if attribute != "NoFeature" and DARK.search(words):
         return _dark(words)

@@ -20,7 +20,7 @@ class Named:
 _FINE = re.compile(r"(?i)\b(ultra[\s-]?fine)\b|\b(fine|lsb|low[\s-]?byte|lo byte|16[\s-]?bit|fine control)\b|\((f)\)")
 _TABLE: tuple[tuple[str, str], ...] = (
     (r"^(reserved?|not used|unused|no func\w*|none|n/?a|empty|dummy|blank|no effect|not assigned|spare)\b", "NoFeature"),
-    (r"(pan.*tilt|p\s*/\s*t|movement|motor|head|x\s*/\s*y|vector|m)\b.*\b(speed|time|velocity)|\bspeed.*(pan|tilt|move)", "PositionMSpeed"),
+    (r"(pan.*tilt|p\s*/\s*t|movement|motor|head|x\s*/\s*y|vector|\bm)\b.*\b(speed|time|velocity)|\bspeed.*(pan|tilt|move)", "PositionMSpeed"),
     (r"(endless|infinite|continuous|rotat\w*).*\bpan|\bpan\b.*(endless|infinite|continuous|rotat\w*|spin)", "PanRotate"),
     (r"(endless|infinite|continuous|rotat\w*).*\btilt|\btilt\b.*(endless|infinite|continuous|rotat\w*|spin)", "TiltRotate"),
     (r"\bpan\b|^x[- ]?axis", "Pan"),
@@ -126,16 +126,16 @@ _SPOKEN: tuple[tuple[str, str], ...] = (
 )  # fmt: skip
 
 
-def guessed(said: Sequence[str]) -> str | None:
+def guessed(said: Sequence[str]) -> Named | None:
     """What a channel without a name of its own does, by the words of its ranges; None where they do not tell."""
     if not said:
         return None
     if len(said) == 1:
-        named = attribute_of(re.sub(r"[\d\s.-]*", "", said[0], count=1) or said[0])
-        return named.attribute if named.known and not named.attribute.startswith("Control") else None
+        named = attribute_of(re.sub(r"^[\d\s.:-]*", "", said[0]) or said[0])
+        return named if named.known and not named.attribute.startswith("Control") else None
     counts = [
         (sum(re.search(pattern, one, re.IGNORECASE) is not None for one in said), attribute)
         for pattern, attribute in _SPOKEN
     ]
     best = max(counts, key=lambda one: one[0])
-    return best[1] if best[0] >= 0.5 * len(said) else None
+    return Named(best[1]) if best[0] >= 0.5 * len(said) else None

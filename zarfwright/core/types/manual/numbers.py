@@ -10,7 +10,7 @@ from functools import lru_cache
 DECIMAL, HEX, PERCENT = "decimal", "hex", "percent"
 _DASHES = str.maketrans({"–": "-", "—": "-", "−": "-", "‑": "-", "‐": "-", "‒": "-", "→": ">", "\u00a0": " ", "\u2009": " ",
                          "\u202f": " ", "…": "..", "⋯": "..", "～": "-", "~": "-", "÷": "-", "↔": "-", "⇒": ">", "➔": ">", "º": "°", "％": "%"})  # fmt: skip
-_FOOTNOTE_MARKS = re.compile(r"[¹²³⁴⁵⁶⁷⁸⁹⁰†‡]|\*+(?=\s|$|[|\t)])|(?<=[a-zA-Z])\*+|\[\d\]")
+_FOOTNOTE_MARKS = re.compile(r"[¹²³⁴⁵⁶⁷⁸⁹⁰†‡]|\*+(?=\s|$|[|\t)])|(?<=[a-zA-Z])\*+|(?<=[a-zA-Z])\s?\[\d\]")
 _BOUND = re.compile(
     r"(?:^|(?<=\t)|(?<=\|)|(?<=\| )|(?<=  ))(?:(>=|≥|<=|≤|<|>)\s*(\d{1,3})(?![\d.,]|\s*(?:-|to\b|°|%|hz|k\b))|(\d{1,3})\s*(?:\+(?=\s|$)|and (?:above|up|over|more)|or (?:above|more)|upwards?)(?!\s*\d))",
     re.IGNORECASE,
@@ -50,7 +50,8 @@ class Found:
 
 def cleaned(line: str, wide: bool = True) -> str:
     """A line with one kind of dash and blank, without footnote marks; `wide`: long gaps made short."""
-    plain = _BOUND.sub(_bounded, _FOOTNOTE_MARKS.sub(" ", line.translate(_DASHES)))
+    plain = _FOOTNOTE_MARKS.sub(" ", line.translate(_DASHES))
+    plain = _BOUND.sub(_bounded, re.sub(r"[-=]>", " >", plain))
     return (_WIDE.sub(" " * 8, plain) if wide else plain).strip("\r\n")
 
 
@@ -125,6 +126,6 @@ def without(line: str, taken: Sequence[Found]) -> str:
         kept[one.start : one.end] = [" "] * (one.end - one.start)
     text = re.sub(r"[|\t;]+", " ", "".join(kept))
     text = re.sub(r"\(\s*\)|\[\s*\]", " ", text)
-    text = re.sub(r"\s+", " ", text).strip()
+    text = re.sub(r"^\s*[\])]+|[\[(]+\s*$", "", re.sub(r"\s+", " ", text).strip()).strip()
     # A dash before a number is its sign.
     return re.sub(r"^(?:[:=,>.•·/]|-(?!\d))+\s*|\s*[-:=,>/|]+$", "", text).strip()

@@ -235,6 +235,10 @@ def _raws(rows: Sequence[TableRow], base: str, size: int) -> list[tuple[int, int
 def _begun(rows: Sequence[TableRow], base: str) -> list[TableRow]:
     """A table that says only where each range begins: each goes on to the next."""
     starts = [row.low for row in rows]
+    if starts[:2] == [0, 0] and all(a.high < b.high for a, b in itertools.pairwise(rows)):
+        # `< 16`, `< 240`: each from where the one before ends.
+        after = [0.0, *(row.high + 1 for row in rows)]
+        return [replace(row, low=max(row.low, low)) for row, low in zip(rows, after, strict=False)]
     said = all(row.begins for row in rows)
     if (len(rows) < 3 and not said) or not all(row.single for row in rows) or starts[0] != 0:
         return list(rows)
@@ -292,7 +296,7 @@ def table_of(
     if base != PERCENT and max(row.high for row in rows) > 255:
         size = max(size, 2)
     begun = _begun(rows, base)
-    only_begun = begun != list(rows) and not all(row.begins for row in rows)
+    only_begun = begun != list(rows) and not all(row.begins for row in rows) and all(row.single for row in rows)
     made: list[ManualRange] = []
     order = sorted(zip(begun, _raws(begun, base, size), strict=True), key=lambda one: one[1][0])
     for row, (start, end) in order:

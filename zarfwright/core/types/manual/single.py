@@ -82,7 +82,19 @@ class _Single:
     def __init__(self, lines: Sequence[Line]) -> None:
         self.reader = Reader()
         heads = 0
-        while heads < len(lines) and heads < 8 and head_role(lines[heads].text) is not None:
+        while (
+            heads < len(lines)
+            and heads < 8
+            and (
+                head_role(lines[heads].text) is not None
+                or (
+                    heads == 0
+                    and not re.search(r"\d", lines[0].text)
+                    and len(lines) > 1
+                    and head_role(lines[1].text) is not None
+                )
+            )
+        ):
             heads += 1
         self.lines = _once(lines[heads:] if heads >= 2 else lines)
         self.kinds = [_kind(line.text) for line in self.lines]
@@ -114,7 +126,7 @@ class _Single:
         if self.kinds[i] == "range":
             tabled = last.rows[-1].high if last is not None and last.rows else None
             return slots if slots[0] == top + 1 and len(slots) <= 4 and tabled in (None, 255.0, 65535.0) else None
-        if slots[0] == top + 1:
+        if slots[0] == top + 1 or (last is None and self.kinds[i] == "number" and slots[0] > 0):
             return slots
         ended = last is not None and (not last.rows or last.rows[-1].high in (255.0, 65535.0, 100.0))
         if slots[0] == 1 and ended and self._kind_at(i, 1) == "words":

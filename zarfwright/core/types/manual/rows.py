@@ -1,0 +1,266 @@
+"""Rows of a table that stands in columns to blocks."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+from zarfwright.core.types.manual import heads as g
+from zarfwright.core.types.manual.blocks import ELLIPSIS, Block, Blocks, Reader, begins, is_title
+from zarfwright.core.types.manual.cells import Line, blank
+from zarfwright.core.types.manual.grid import Grid, side_by_side
+from zarfwright.core.types.manual.heads import slots_in
+from zarfwright.core.types.manual.names import attribute_of
+from zarfwright.core.types.manual.numbers import DECIMAL, HEX, PERCENT, Found, found_in, without
+from zarfwright.core.types.manual.ranges import FOOTNOTE, TableRow
+
+
+def _value_of(cell: str, role: str) -> tuple[str, Found] | None:
+    """The range that a cell holds and how it counts."""
+    if role == g.HEX:
+        plain = re.sub(r"(?i)0x|\$|#|h\b", "", cell)
+        found = re.fullmatch(r"\s*([0-9a-fA-F]{1,4})(?:\s*(?:-|\.\.+|to|>)\s*([0-9a-fA-F]{1,4}))?\s*", plain)
+        if found is None:
+            return None
+        low, high = int(found[1], 16), int(found[2] or found[1], 16)
+        return HEX, Found(HEX, min(low, high), max(low, high), 0, len(cell), found[2] is not None, low > high)
+    if role == g.PERCENT and "%" not in cell:
+        cell = f"{cell} %"
+    found_all = found_in(cell.strip("()[] "))
+    wanted = [one for one in found_all if role != g.PERCENT or one.base == PERCENT]
+    order = (DECIMAL, HEX, PERCENT)
+    best = sorted(wanted, key=lambda one: (not one.paired, order.index(one.base)))
+    return (best[0].base, best[0]) if best else None
+
+
+def _row_range(grid: Grid, cells: Sequence[str]) -> tuple[str, Found, str] | None:
+    """The range of a row, by the best of its columns; and words that stood with it in its cell."""
+    for i in grid.places(g.LOW):
+        low, high = cells[i], cells[i + 1] if i + 1 < len(cells) else ""
+        if g.INT_CELL.match(low):
+            end = int(high) if g.INT_CELL.match(high) else int(low)
+            return DECIMAL, Found(DECIMAL, min(int(low), end), max(int(low), end), 0, 0, True, int(low) > end), ""
+    for role in (g.VALUE, g.HEX, g.PERCENT):
+        for i in grid.places(role):
+            found = None if blank(cells[i]) else _value_of(cells[i], role)
+            if found is not None:
+                rest = without(cells[i], [*found_in(cells[i].strip("()[] "))]) if role == g.VALUE else ""
+                return found[0], found[1], rest if re.search("[A-Za-z]{3}", rest) else ""
+    return None
+
+
+def _text(cells: Sequence[str], places: Sequence[int]) -> str:
+    return " ".join(cells[i] for i in places if not blank(cells[i])).strip()
+
+
+class _GridReader:
+    """Rows of a grid to blocks."""
+
+    def __init__(self, grid: Grid) -> None:
+        self.grid = grid
+        self.slots = grid.places(g.SLOT)
+        self.names, self.words, self.homes = grid.places(g.NAME), grid.places(g.WORDS), grid.places(g.HOME)
+        names = [grid.heads[i] for i in self.slots] if grid.heads else [""] * max(len(self.slots), 1)
+        many = len(self.slots) > 1
+        # `Eye 1 | Eye 2 | Eye 3` above columns of slots: cells, and not modes.
+        self.cells = [n for n in names if g.CELL_HEAD.match(n)] if many else []
+        if len(self.cells) != len(names):
+            self.cells = []
+        if self.cells:
+            names = [""]
+        self.mode = ""
+        self.reader = Reader([n if many or g.head_role(n) is None else "" for n in names] or [""])
+        self.fresh = False
+        self.heading = ""
+        self.early: list[tuple[Line, tuple[str, Found, str], str]] = []
+        told = [g.head_role(head) for head in grid.heads]
+        values = [cells[i] for i in grid.places(g.VALUE) for _, cells in grid.rows if not blank(cells[i])]
+        single = sum(g.INT_CELL.match(one) is not None for one in values)
+        self.starts = g.LOW in told and g.HIGH not in told and single >= 0.9 * max(len(values), 1)
+
+    def run(self) -> Blocks:
+        for line, cells in self.grid.rows:
+            self.row(line, cells)
+        return self.reader.found
+
+    def row(self, line: Line, cells: Sequence[str]) -> None:
+        reader, plain = self.reader, line.text.strip(" \t|")
+        said = [cell for cell in cells if not blank(cell)]
+        if ELLIPSIS.match(plain) or not said:
+            reader.gap = reader.gap or bool(ELLIPSIS.match(plain))
+            return
+        if FOOTNOTE.match(line.text) and not any(slots_in(cells[i]) for i in self.slots):
+            reader.leave(line.number, plain, "a footnote")
+            return
+        if len(said) == 1 and is_title(said[0]) and not any(slots_in(cells[i]) for i in self.slots if cells[i]):
+            reader.titled(line.number, said[0])
+            return
+        slots = [None if blank(cells[i]) else slots_in(cells[i]) for i in self.slots]
+        self.in_mode(line, cells)
+        if any(slots):
+            self.begins(line, cells, slots)
+        elif not self.slots and (begun := begins(plain, reader)) is not None:
+            found, name = begun
+            reader.begin(line.number, [found], name)
+            self.heading, self.fresh = "", True
+        else:
+            self.goes_on(line, cells)
+
+    def in_mode(self, line: Line, cells: Sequence[str]) -> None:
+        """A column that says which mode a row is of: another one begins where it changes."""
+        for i in self.grid.places(g.MODE):
+            if not blank(cells[i]) and cells[i] != self.mode:
+                self.mode = cells[i]
+                self.reader.titled(line.number, cells[i])
+
+    def begins(self, line: Line, cells: Sequence[str], slots: list[list[int] | None]) -> None:
+        if self.cells:
+            for cell, own in zip(self.cells, slots, strict=True):
+                if own:
+                    self.reader.begin(line.number, [own], f"{cell} {_text(cells, [*self.names, *self.words])}")
+            return
+        reader, last = self.reader, self.reader.last
+        name, words = _text(cells, self.names), _text(cells, self.words)
+        ranged = _row_range(self.grid, cells)
+        again = last is not None and last.slots == slots and ranged is not None and bool(last.rows)
+        if not self.names or not self.words:
+            # One column of words: a name where no value stands beside it.
+            text = name or words
+            name, words = (text, "") if ranged is None else ("", text)
+        if again and last is not None:
+            block = last
+            if name and name.casefold() != block.name.casefold():
+                words = f"{name}: {words}" if words else name
+        else:
+            block = reader.begin(line.number, slots, name)
+            self.heading = ""
+            block.home = _text(cells, self.homes)
+            self._take_early(block, ranged)
+        self.fresh = True
+        self.ranged(block, line, ranged, words)
+
+    def _take_early(self, block: Block, ranged: tuple[str, Found, str] | None) -> None:
+        """Rows above the first line with a number, which stands in the middle of its table."""
+        if not self.early:
+            return
+        if ranged is not None and self.early[-1][1][1].high + 1 == ranged[1].low:
+            for line, found, words in self.early:
+                self.ranged(block, line, found, words)
+        else:
+            for line, _, _ in self.early:
+                self.reader.leave(line.number, line.text, "it stands before the first channel")
+        self.early = []
+
+    def ranged(self, block: Block, line: Line, ranged: tuple[str, Found, str] | None, words: str) -> None:
+        if ranged is None:
+            if words and _holds_ranges(words):
+                block.lines.append((line.number, words))
+            elif words:
+                block.about.append((line.number, words))
+            return
+        several = self.several(line, words) if not block.rows else []
+        if several:
+            block.rows += several
+            return
+        base, found, more = ranged
+        block.base = base if not block.rows else block.base
+        if base != block.base:
+            block.lines.append((line.number, f"{line.text.strip()}"))
+            return
+        said = f"{more} {words}".strip()
+        row = TableRow(
+            line.number, found.low, found.high, said, self.heading, found.back, not found.paired, self.starts
+        )
+        block.rows.append(row)
+
+    def several(self, line: Line, words: str) -> list[TableRow]:
+        """A row whose cells hold several ranges and as many meanings: `0-127 / 128-255 | out / in`."""
+        cells = next((c for own, c in self.grid.rows if own is line), ())
+        for i in self.grid.places(g.VALUE):
+            found = [one for one in found_in(cells[i]) if one.paired and one.base == DECIMAL] if cells else []
+            parts = [part.strip() for part in re.split(r"\s*[/;]\s*", words)]
+            if len(found) > 1 and len(parts) == len(found):
+                return [TableRow(line.number, a.low, a.high, said) for a, said in zip(found, parts, strict=True)]
+        return []
+
+    def goes_on(self, line: Line, cells: Sequence[str]) -> None:
+        """A row without a slot: another range of the channel, or more words of the row before."""
+        reader, block = self.reader, self.reader.last
+        name, words = _text(cells, self.names), _text(cells, self.words)
+        ranged = _row_range(self.grid, cells)
+        if block is None:
+            if ranged is not None and self.slots:
+                self.early.append((line, ranged, words or name))
+            else:
+                reader.leave(line.number, line.text, "it stands before the first channel")
+            return
+        if ranged is not None:
+            if name and self.fresh and not block.rows and not block.lines and self._goes_on_as_name(block, name):
+                block.name, name = f"{block.name} {name}".strip(), ""
+            elif name and self.names:
+                words = f"{name}: {words}" if words else name
+            self.ranged(block, line, ranged, words)
+            self.fresh = False
+            return
+        if name and not words and (self.fresh or not (block.rows or block.lines)):
+            block.name = f"{block.name} {name}".strip()
+        else:
+            self.said(block, line.number, f"{name} {words}".strip())
+
+    def said(self, block: Block, number: int, said: str) -> None:
+        """Words of a row that has no values of its own."""
+        if said.endswith(":"):
+            self.heading = said.rstrip(": ")
+        elif _holds_ranges(said) or block.lines:
+            block.lines.append((number, said))
+        elif block.rows:
+            last = block.rows[-1]
+            block.rows[-1] = last.with_words(f"{last.words} {said}".strip())
+        else:
+            block.about.append((number, said))
+
+    @staticmethod
+    def _goes_on_as_name(block: Block, name: str) -> bool:
+        """Whether words under a name are the rest of it (a cell of two lines)."""
+        if name[0].islower() or not block.name:
+            return True
+        both, first = attribute_of(f"{block.name} {name}"), attribute_of(block.name)
+        return both.known and (both.attribute, both.fine) != (first.attribute, first.fine)
+
+
+def from_grid(grid: Grid) -> Blocks:
+    """Blocks of a text that stands in columns, in one table or in several beside each other."""
+    whole = Blocks()
+    for one in side_by_side(grid):
+        found = _GridReader(one).run()
+        goes_on = bool(whole.blocks and found.blocks) and _first(found) == _last(whole) + 1
+        for block in found.blocks:
+            block.section += len(whole.sections) - goes_on
+        whole.sections += found.sections[goes_on:]
+        whole.blocks += found.blocks
+        whole.left += found.left
+    return whole
+
+
+def _first(found: Blocks) -> int:
+    """The first slot of a list."""
+    return min((s for block in found.blocks[:1] for one in block.slots if one for s in one), default=0)
+
+
+def _last(found: Blocks) -> int:
+    """The last slot of a list."""
+    return max((s for block in found.blocks[-1:] for one in block.slots if one for s in one), default=0)
+
+
+def rows_of(grid: Grid) -> tuple[list[TableRow], str, list[tuple[int, str, str]]]:
+    """The rows of one channel's table that stands in columns, how its values count, and the lines left of it."""
+    reader = _GridReader(grid)
+    reader.reader.begin(0, [[1]], "")
+    found = reader.run()
+    block = found.blocks[0]
+    return (block.rows, block.base, found.left) if len(found.blocks) == 1 and not block.lines else ([], DECIMAL, [])
+
+
+def _holds_ranges(text: str) -> bool:
+    """Whether words of a cell hold a table of their own."""
+    return any(one.paired and one.base != PERCENT for one in found_in(text)) and re.search("[A-Za-z]", text) is not None
