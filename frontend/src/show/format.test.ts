@@ -19,5 +19,6 @@ describe("format", () => {
     expect(address(null, 1)).toBe("none");
     expect(angle(22.499999)).toBe("22.5°");
     expect(many(1, "fixture") + many(3, "fixture")).toBe("1 fixture3 fixtures");
+    expect(many(4, "truss") + many(2, "box")).toBe("4 trusses2 boxes");
   });
 });

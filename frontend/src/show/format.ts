@@ -52,5 +52,5 @@ export function address(universe: number | null | undefined, slot: number | null
 }
 
 export function many(count: number, noun: string): string {
-  return `${count} ${noun}${count === 1 ? "" : "s"}`;
+  return `${count} ${noun}${count === 1 ? "" : /(s|x|ch|sh)$/.test(noun) ? "es" : "s"}`;
 }

@@ -26,6 +26,7 @@ from zarfwright.core.rig.arrange import (
     settled,
     steps_between,
 )
+from zarfwright.core.rig.bodies import widths
 from zarfwright.core.rig.hang import clamp_placement, hang_rail
 from zarfwright.core.rig.rails import along_of
 from zarfwright.core.rig.things import Fixture, Hang
@@ -239,10 +240,24 @@ def _said(show: Show, args: Arrange, items: list[Item], goals: _Goals) -> str:
     return f"Arrange {listed(show, [item.id for item in items])} {_where(show, args)}{apart}{reversed_}"
 
 
+def _require_room(show: Show, items: list[Item], guide: OnRail) -> None:
+    """Raises JobError where more lamps come onto a part of a rail than there is room for."""
+    lamps = [item.body for item in items if isinstance(item.body, Fixture)]
+    wide = sum(min(widths(show.types[f.type], f.mode)) for f in lamps if f.type in show.types)
+    free = guide.end_m - guide.start_m
+    # The outer halves of the first and the last may stick out.
+    if len(lamps) > 1 and wide * (len(lamps) - 1) / len(lamps) > free + 1e-6:
+        fit = int(free / (wide / len(lamps)) + 1e-9) + 1
+        text = f"{len(lamps)} do not fit on {format_length(free, show.settings.system)} of this rail: {fit} do."
+        raise JobError(f"{text} Select fewer, or a longer part.", "rail_to")
+
+
 def arrange(show: Show, args: Arrange, _: NewId) -> Edit:
     require_some(args.ids, "what to arrange")
     items = _arranged(show, args)
     guide = None if args.guide == "grid" else guide_of(show, args)
+    if isinstance(guide, OnRail):
+        _require_room(show, items, guide)
     items = in_order(show, items, args, guide)
     places = np.array([anchor_of(show, item) for item in items])
     goals = _on_grid(show, args, len(items)) if guide is None else _on_guide(show, args, guide, places)

@@ -8,12 +8,13 @@ from typing import Literal
 from zarfwright.core.edits.base import Arguments, Edit, NewId, added, length, made, signed_length
 from zarfwright.core.errors import JobError
 from zarfwright.core.rig.arrange import Ends, fill_length, step_length
+from zarfwright.core.rig.bodies import widths
 from zarfwright.core.rig.things import Fixture, Hang, Side, TypeEntry
 from zarfwright.core.show import Show
 from zarfwright.core.site.structures import Rail, rail_label, rail_of
 from zarfwright.core.site.things import Truss
 from zarfwright.core.space import Placement, Vec, about, quat
-from zarfwright.core.units import parse_count
+from zarfwright.core.units import format_length, parse_count
 
 ARM_MOST_M = 6.0
 """Of an arm, and of a drop pipe."""
@@ -63,6 +64,7 @@ def place_along_rail(show: Show, args: PlaceAlongRail, new_id: NewId) -> Edit:
     margin = length(show, args.margin, "margin", 0.0) if args.ends == "margin" else 0.0
     places = _places(show, args, rail, margin)
     count = len(places)
+    require_room(show, count, args.type, mode, rail, margin)
     if args.reverse:
         places = places[::-1]
     first = parse_count(args.first_number, 1, 99_000) if args.first_number.strip() else None
@@ -95,6 +97,23 @@ def place_along_rail(show: Show, args: PlaceAlongRail, new_id: NewId) -> Edit:
         f"Place {count} {noun} on {where}{', reversed' if args.reverse else ''}",
         tuple(item.id for item in items),
     )
+
+
+def require_room(show: Show, count: int, type_id: str, mode: str, rail: Rail, margin: float = 0.0) -> None:
+    """Raises JobError where more lamps come onto a rail than there is room for, side by side on their narrower side."""
+    fixture_type = show.types.get(type_id)
+    narrow = min(widths(fixture_type, mode)) if fixture_type is not None else 0.0
+    if narrow <= 0.01 or count < 2:
+        return
+    free = rail.length_m - 2 * margin
+    fit = int(free / narrow + 1e-9) + (0 if rail.closed else 1)
+    if count > fit:
+        system = show.settings.system
+        raise JobError(
+            f"{count} do not fit on {format_length(free, system)}: each is {format_length(narrow, system)} wide, and "
+            f"{fit} fit side by side. Type {fit} or fewer.",
+            "count",
+        )
 
 
 def _places(show: Show, args: PlaceAlongRail, rail: Rail, margin: float) -> list[float]:

@@ -13,6 +13,7 @@ from zarfwright.core.errors import JobError
 from zarfwright.core.patch import footprint_of, in_sequence, parse_place
 from zarfwright.core.rig.arrange import settled
 from zarfwright.core.rig.hang import clamp_placement
+from zarfwright.core.rig.order import along_rails, by_place
 from zarfwright.core.show import Show
 from zarfwright.core.units import parse_count
 
@@ -23,13 +24,14 @@ COUNTED = re.compile(r"(.*?)(\d+)(\D*)")
 
 class Number(Arguments):
     """Numbers from a start by a step: channel or unit numbers, dimmers, circuits (whose start may be A12). In the order
-    given, or by place from stage right, downstage first where they are one behind the other."""
+    given, by place (along the structure or round the circle that they are on, else from stage right), or along rails,
+    one structure after the other."""
 
     ids: list[str]
     start: str
     step: str = "1"
     what: Numbered = "number"
-    order: Literal["selection", "number", "place"] = "selection"
+    order: Literal["selection", "number", "place", "rail"] = "selection"
     reverse: bool = False
     share: str = "1"
     """How many of them have one number together: two lamps on one dimmer."""
@@ -46,11 +48,15 @@ def number(show: Show, args: Number, _: NewId) -> Edit:
             before, start, after = "", parse_count(args.start, 1, 99_999), ""
     except JobError as wrong:
         raise JobError(str(wrong), "start") from wrong
-    keys = []
-    for i, (_item, fixture) in enumerate(pairs):
-        x, y, _z = clamp_placement(show, fixture).position
-        place = (round(x, 3), y)
-        keys.append({"selection": (float(i), 0.0), "number": (fixture.number or 1e9, x), "place": place}[args.order])
+    keys: list[tuple[float, ...]]
+    if args.order == "place":
+        keys = by_place(show, pairs)
+    elif args.order == "rail":
+        keys = along_rails(show, pairs)
+    elif args.order == "number":
+        keys = [(fixture.number or 1e9, clamp_placement(show, fixture).position[0]) for _, fixture in pairs]
+    else:
+        keys = [(float(i), 0.0) for i in range(len(pairs))]
     order = settled(keys, args.reverse)
     given: dict[str, int] = {pairs[i][0].id: start + k // share * step for k, i in enumerate(order)}
     report: tuple[str, ...] = ()

@@ -212,7 +212,7 @@ def grid_places(count: int, columns: int, across: Floats, back: Floats, middle: 
     return np.asarray(middle + column[:, None] * across + row[:, None] * back)
 
 
-def settled(keys: Sequence[tuple[float, float]], reverse: bool) -> list[int]:
+def settled(keys: Sequence[tuple[float, ...]], reverse: bool) -> list[int]:
     """The order of things by two keys each (the second decides between equals), the other way round where asked."""
     order = sorted(range(len(keys)), key=lambda i: keys[i])
     return order[::-1] if reverse else order

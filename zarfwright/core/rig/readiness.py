@@ -11,6 +11,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from zarfwright.core.memo import Memo
+from zarfwright.core.rig.bodies import TOUCH_M, body_box, in_each_other
 from zarfwright.core.rig.hang import clamp_placement, past_the_end
 from zarfwright.core.rig.rails import along_of
 from zarfwright.core.rig.things import Carrier, Fixture, Hang, LabelStyle, TypeEntry
@@ -116,18 +117,49 @@ def _heads(show: Show) -> tuple[list[Item], Floats, Floats]:
     return items, np.array(places).reshape(-1, 3), np.array(reaches)
 
 
+def _overlapping(show: Show) -> dict[tuple[str, str], Finding]:
+    """Bodies that are in each other, by the ids of the two."""
+    there = [
+        (item, body_box(show.types[fixture.type], fixture.mode), clamp_placement(show, fixture))
+        for item, fixture in show.fixtures()
+        if fixture.type in show.types and not show.hidden(item)
+    ]
+    if len(there) < 2:
+        return {}
+    places = np.array([place.position for _, _, place in there])
+    reaches = np.array([float(np.linalg.norm(np.maximum(np.abs(low), np.abs(high)))) for _, (low, high), _ in there])
+    pairs = cKDTree(places).query_pairs(float(reaches.max()) * 2, output_type="ndarray")
+    found = {}
+    for i, j in sorted(map(tuple, pairs.tolist())):
+        (a, box_a, at_a), (b, box_b, at_b) = there[i], there[j]
+        away = math.dist(at_a.position, at_b.position)
+        # In exactly one place is a finding of its own.
+        if not 1e-3 < away < reaches[i] + reaches[j]:
+            continue
+        deep = in_each_other(box_a, at_a, box_b, at_b)
+        if deep > TOUCH_M:
+            system = show.settings.system
+            text = (
+                f"{_called(a)} and {b.name} are {format_length(away, system)} apart, and their bodies are in each "
+                f"other: move one by {format_length(deep, system)}."
+            )
+            found[a.id, b.id] = Finding("hang", (a.id, b.id), text, wrong=True)
+    return found
+
+
 def _touching(show: Show, heads: tuple[list[Item], Floats, Floats]) -> list[Finding]:
-    """Heads that touch each other when both turn towards each other."""
+    """Bodies that are in each other, and heads that touch when both turn towards each other."""
     items, places, reaches = heads
-    found: list[Finding] = []
+    overlapping = _overlapping(show)
+    found: list[Finding] = list(overlapping.values())
     if len(items) < 2:
         return found
     pairs = cKDTree(places).query_pairs(float(reaches.max()) * 2, output_type="ndarray")
     for i, j in sorted(map(tuple, pairs.tolist())):
         away = math.dist(places[i], places[j])
         # In exactly one place is a finding of its own.
-        if 1e-3 < away < reaches[i] + reaches[j]:
-            a, b = items[i], items[j]
+        a, b = items[i], items[j]
+        if 1e-3 < away < reaches[i] + reaches[j] and (a.id, b.id) not in overlapping:
             far = format_length(away, show.settings.system)
             text = f"{_called(a)} and {b.name} are {far} apart: their heads touch when they turn inwards."
             found.append(Finding("hang", (a.id, b.id), text))
@@ -213,6 +245,21 @@ def _numbers(show: Show) -> list[Finding]:
         if len(ids) > 1:
             text = f"Number {number} is given to {len(ids)} fixtures: renumber all but one."
             found.append(Finding("hang", tuple(ids), text, True))
+    return [*found, *_carriers_numbered(show)]
+
+
+def _carriers_numbered(show: Show) -> list[Finding]:
+    """Carriers that have one number together."""
+    by_number: dict[int, list[Item]] = defaultdict(list)
+    for item, carrier in show.bodies(Carrier):
+        if carrier.number is not None:
+            by_number[carrier.number].append(item)
+    found = []
+    for number, items in sorted(by_number.items()):
+        if len(items) > 1:
+            names = " and ".join(item.name for item in items)
+            text = f"The carriers {names} have one number, {number}: give one of them another."
+            found.append(Finding("hang", tuple(item.id for item in items), text, True))
     return found
 
 

@@ -9,7 +9,7 @@ import { useForm } from "../../show/useForm";
 import { usePreview } from "../../show/usePreview";
 
 type What = "number" | "unit" | "dimmer" | "circuit";
-type Order = "selection" | "number" | "place";
+type Order = "selection" | "number" | "place" | "rail";
 
 /** Channel and unit numbers, circuits and dimmers, from a start by a step in an order; old and new are seen first. */
 export function Numbers() {
@@ -32,7 +32,7 @@ export function Numbers() {
       <Input label="Step" value={form.texts.step} onChange={(typed) => form.put("step", typed)} wrong={form.wrongAt("step")} />
       {(what === "circuit" || what === "dimmer") && <Input label="On each" value={form.texts.share} onChange={(typed) => form.put("share", typed)} wrong={form.wrongAt("share")} />}
       <Flex gap="6px" align="flex-start">
-        <Box flex="1"><Choice<Order> label="Order" value={order} onChange={setOrder} options={[{ value: "number", label: "by number" }, { value: "place", label: "by place, from SR" }, { value: "selection", label: "as selected" }]} /></Box>
+        <Box flex="1"><Choice<Order> label="Order" value={order} onChange={setOrder} options={[{ value: "number", label: "by number" }, { value: "place", label: "by place" }, { value: "rail", label: "rail by rail" }, { value: "selection", label: "as selected" }]} /></Box>
         <Action look={reverse ? "on" : "quiet"} height="26px" aria-pressed={reverse} aria-label="From the other end" onClick={() => setReverse(!reverse)}>⇄</Action>
       </Flex>
       {lines.length > 0 && (

@@ -111,7 +111,9 @@ def parts_of(words: str, count: int) -> list[Part]:
         before = _before(_BYTES.sub("", words), parts)
         return [Part((2 * i, 2 * i + 1), f"{before} {part}".strip(), doubt) for i, part in enumerate(parts)]
     if count > 4:
-        return [Part((i,), words, f"{count} slots stand in one line, and what each does is not told apart") for i in whole]
+        return [
+            Part((i,), words, f"{count} slots stand in one line, and what each does is not told apart") for i in whole
+        ]
     if count > 2 and not _BYTES.search(words):
         return [Part(whole, words, f"it takes {count} slots, and was taken as one of {8 * count} bits")]
     return [Part(whole, words)]

@@ -1,0 +1,64 @@
+"""How much room the bodies of fixtures take: boxes about them at home, and how deep two are in each other."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from zarfwright.core.memo import Memo
+from zarfwright.core.space import Floats, Placement, about, rotate
+from zarfwright.core.types.bodies import body_parts
+from zarfwright.core.types.chain import chain_of
+from zarfwright.core.types.model import FixtureType
+
+TOUCH_M = 0.01
+"""Bodies that are in each other by less only touch."""
+UP, RIGHT = (0.0, 0.0, 1.0), (1.0, 0.0, 0.0)
+
+
+def _body_box(fixture_type: FixtureType, mode: str) -> tuple[Floats, Floats]:
+    chain = chain_of(fixture_type, mode)
+    pan, tilt = about(UP, chain.pan_zero), about(RIGHT, chain.tilt_zero)
+    corners = [np.zeros((1, 3))]
+    for part in body_parts(fixture_type, mode):
+        vertices = part.mesh.vertices.astype(float)
+        if part.turns == 2:
+            vertices = np.asarray(chain.tilt_offset) + rotate(tilt, vertices)
+        if part.turns >= 1:
+            vertices = np.asarray(chain.pan_offset) + rotate(pan, vertices)
+        corners.append(rotate(chain.mount_turn, vertices))
+    points = np.concatenate(corners)
+    return points.min(axis=0), points.max(axis=0)
+
+
+body_box: Memo[tuple[Floats, Floats]] = Memo(_body_box, 500)
+"""The least and greatest corner (3,) of a body at home in its clamp's frame, metres: `(fixture_type, mode)`."""
+
+
+def widths(fixture_type: FixtureType, mode: str) -> tuple[float, float]:
+    """How wide a body is across and front to back, metres."""
+    low, high = body_box(fixture_type, mode)
+    return float(high[0] - low[0]), float(high[1] - low[1])
+
+
+def in_each_other(a: tuple[Floats, Floats], at: Placement, b: tuple[Floats, Floats], bt: Placement) -> float:
+    """How far one of two boxes would have to be moved so that they only touch, metres; 0 where they are apart.
+
+    By the separating axes of two boxes (Gottschalk and others, 1996).
+    """
+    axes = [rotate(place.rotation, np.eye(3)) for place in (at, bt)]
+    halves = [(box[1] - box[0]) / 2 for box in (a, b)]
+    middles = [
+        np.asarray(place.position) + rotate(place.rotation, (box[0] + box[1]) / 2) for place, box in ((at, a), (bt, b))
+    ]
+    between = middles[1] - middles[0]
+    tried = [*axes[0], *axes[1], *(np.cross(u, v) for u in axes[0] for v in axes[1])]
+    least = float("inf")
+    for axis in tried:
+        length = float(np.linalg.norm(axis))
+        if length < 1e-6:
+            continue
+        reach = sum(float(np.abs(own @ axis) @ half) for own, half in zip(axes, halves, strict=True))
+        least = min(least, (reach - abs(float(between @ axis))) / length)
+        if least <= 0:
+            return 0.0
+    return least
