@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from zarfwright.core.memo import Memo
-from zarfwright.core.space import Floats, Placement, about, rotate
+from zarfwright.core.space import Floats, Placement, about, rotate, vec
 from zarfwright.core.types.bodies import body_parts
 from zarfwright.core.types.chain import chain_of
 from zarfwright.core.types.model import FixtureType
@@ -40,7 +40,17 @@ def widths(fixture_type: FixtureType, mode: str) -> tuple[float, float]:
     return float(high[0] - low[0]), float(high[1] - low[1])
 
 
-def in_each_other(a: tuple[Floats, Floats], at: Placement, b: tuple[Floats, Floats], bt: Placement) -> float:
+def _room(fixture_type: FixtureType, mode: str, clamp: Placement) -> tuple[tuple[float, float, float], float]:
+    low, high = body_box(fixture_type, mode)
+    middle = np.asarray(clamp.position) + rotate(clamp.rotation, (low + high) / 2)
+    return vec(middle), float(np.linalg.norm(high - low)) / 2
+
+
+room: Memo[tuple[tuple[float, float, float], float]] = Memo(_room)
+"""The ball about a body: its middle in the show's frame and its radius, metres: `(fixture_type, mode, clamp)`."""
+
+
+def _in_each_other(a: tuple[Floats, Floats], at: Placement, b: tuple[Floats, Floats], bt: Placement) -> float:
     """How far one of two boxes would have to be moved so that they only touch, metres; 0 where they are apart.
 
     By the separating axes of two boxes (Gottschalk and others, 1996).
@@ -62,3 +72,7 @@ def in_each_other(a: tuple[Floats, Floats], at: Placement, b: tuple[Floats, Floa
         if least <= 0:
             return 0.0
     return least
+
+
+in_each_other: Memo[float] = Memo(_in_each_other, 100_000)
+"""How deep two bodies are in each other, metres: `(box, placement, other box, its placement)`."""

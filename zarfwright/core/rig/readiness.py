@@ -11,7 +11,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from zarfwright.core.memo import Memo
-from zarfwright.core.rig.bodies import TOUCH_M, body_box, in_each_other
+from zarfwright.core.rig.bodies import TOUCH_M, body_box, in_each_other, room
 from zarfwright.core.rig.hang import clamp_placement, past_the_end
 from zarfwright.core.rig.rails import along_of
 from zarfwright.core.rig.things import Carrier, Fixture, Hang, LabelStyle, TypeEntry
@@ -120,23 +120,25 @@ def _heads(show: Show) -> tuple[list[Item], Floats, Floats]:
 def _overlapping(show: Show) -> dict[tuple[str, str], Finding]:
     """Bodies that are in each other, by the ids of the two."""
     there = [
-        (item, body_box(show.types[fixture.type], fixture.mode), clamp_placement(show, fixture))
+        (item, show.types[fixture.type], fixture.mode, clamp_placement(show, fixture))
         for item, fixture in show.fixtures()
         if fixture.type in show.types and not show.hidden(item)
     ]
     if len(there) < 2:
         return {}
-    places = np.array([place.position for _, _, place in there])
-    reaches = np.array([float(np.linalg.norm(np.maximum(np.abs(low), np.abs(high)))) for _, (low, high), _ in there])
-    pairs = cKDTree(places).query_pairs(float(reaches.max()) * 2, output_type="ndarray")
+    rooms = [room(fixture_type, mode, clamp) for _, fixture_type, mode, clamp in there]
+    middles, radii = np.array([middle for middle, _ in rooms]), np.array([radius for _, radius in rooms])
+    pairs = cKDTree(middles).query_pairs(float(radii.max()) * 2, output_type="ndarray")
+    apart = np.linalg.norm(middles[pairs[:, 0]] - middles[pairs[:, 1]], axis=1)
+    near = pairs[apart < radii[pairs[:, 0]] + radii[pairs[:, 1]]]
     found = {}
-    for i, j in sorted(map(tuple, pairs.tolist())):
-        (a, box_a, at_a), (b, box_b, at_b) = there[i], there[j]
+    for i, j in sorted(map(tuple, near.tolist())):
+        (a, type_a, mode_a, at_a), (b, type_b, mode_b, at_b) = there[i], there[j]
         away = math.dist(at_a.position, at_b.position)
         # In exactly one place is a finding of its own.
-        if not 1e-3 < away < reaches[i] + reaches[j]:
+        if away < 1e-3:
             continue
-        deep = in_each_other(box_a, at_a, box_b, at_b)
+        deep = in_each_other(body_box(type_a, mode_a), at_a, body_box(type_b, mode_b), at_b)
         if deep > TOUCH_M:
             system = show.settings.system
             text = (
