@@ -151,7 +151,7 @@ def main() -> int:
         def panes(count: int) -> None:
             while len(person.report()["panes"]) != count:
                 before = len(person.report()["panes"])
-                person.press("One, two or three panes")
+                person.click('//button[@title="One, two or three panes"]', "the panes")
                 wait_for(lambda before=before: len(person.report()["panes"]) != before, "the panes")
 
         def open_at(quality: str) -> None:
@@ -207,7 +207,7 @@ def main() -> int:
             person.go("Papers")
             keep("papers")
             person.go("Review")
-            person.press("Look from Gallery SL")
+            person.press("Look from here: Gallery SL")
             person.choose("On the left", "2, Slack Water")
             person.choose("On the right", "7, Flood")
             person.press("Show both from here")

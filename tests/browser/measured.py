@@ -23,7 +23,7 @@ AS_BUILT = 1
 def one_pane(person: Person) -> None:
     """All of the page's canvas for one picture."""
     for panes in (3, 1):
-        person.press("One, two or three panes")
+        person.click('//button[@title="One, two or three panes"]', "the panes")
         wait_for(lambda panes=panes: len(person.report()["panes"]) == panes, f"{panes} panes")
 
 

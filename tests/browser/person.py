@@ -173,7 +173,7 @@ class Person:
 
     def go(self, step: str) -> None:
         """A step of the work line: its name says more, such as what is to be done there."""
-        self.click(f'//button[starts-with(@aria-label, "{step}:")]', f"the step {step}")
+        self.click(f'//button[starts-with(@aria-label, "{step} ") and parent::nav]', f"the step {step}")
 
     def field(self, label: str, last: bool = False) -> WebElement:
         """A field by its label; the card's last one of that name where there are two."""

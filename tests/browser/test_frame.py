@@ -57,12 +57,12 @@ def it_is_driven_by_keys(program, person):
 
 def it_is_looked_round_in(program, person):
     """One pane and three; a turn about what is under the pointer; back, and to what is selected."""
-    person.press("One, two or three panes")
+    person.click('//button[@title="One, two or three panes"]', "the panes")
     panes = wait_for(lambda: person.report()["panes"] if len(person.report()["panes"]) == 3 else None, "three panes")
     assert [pane["view"] for pane in panes] == ["free", "plan", "front"]
     canvas = person.driver.find_elements(By.TAG_NAME, "canvas")[1]
     assert sum(pane["width"] for pane in panes) == pytest.approx(canvas.rect["width"], abs=2)
-    person.press("One, two or three panes")
+    person.click('//button[@title="One, two or three panes"]', "the panes")
     wait_for(lambda: len(person.report()["panes"]) == 1, "one pane")
     before = person.report()["panes"][0]
     # Right drag looks round: the eye moves, as far from the place under the pointer as before.

@@ -241,7 +241,7 @@ def test_a_new_show_is_begun_in_feet_and_the_older_one_opened_again(empty, perso
     program.edit("set show", name="Older show")
     program.edit("add deck", width="4m", depth="4m", name="Raft")
     person.open(program.url)
-    person.press("The show:")
+    person.click('//button[@data-part="show"]', "the show")
     field = person.find('//label[normalize-space(.)="Its name"]/following::input[1]', "the name")
     field.send_keys("Newer show")
     units = person.find('//label[normalize-space(.)="Its units"]/following::select[1]', "the units")
@@ -256,7 +256,7 @@ def test_a_new_show_is_begun_in_feet_and_the_older_one_opened_again(empty, perso
     assert next(r["body"]["system"] for r in document["objects"] if r["kind"] == "show") == "imperial"
     assert (program.file.parent / "Newer show.zarf").exists()
 
-    person.press("The show:")
+    person.click('//button[@data-part="show"]', "the show")
     person.says("Older show")
     person.click('//*[contains(text(), "Older show")]/..//button[normalize-space(.)="Open"]', "open")
     wait_for(lambda: person.driver.execute_script(heading) == "Older show", "the older show")

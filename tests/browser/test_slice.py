@@ -273,7 +273,7 @@ def looks_are_recalled(program, person, heron):
 def two_looks_are_reviewed(program, person, heron):
     """Review: from a seat, two looks beside each other, saved as PNG."""
     person.go("Review")
-    person.press("Look from Row A, seat 2, Stalls SL")
+    person.press("Look from here: Row A, seat 2, Stalls SL")
     wait_for(lambda: person.report()["panes"][0]["eye"] == pytest.approx([2.8, -3.2, 1.2]), "the seat")
     person.choose("On the left", "1, Slack Water")
     person.choose("On the right", "2, Flood")

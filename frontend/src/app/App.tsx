@@ -112,6 +112,7 @@ function Frame() {
 
 function BenchEdge({ height, onHeight }: { height: number; onHeight: (height: number) => void }) {
   return (
+    <Box as="section" aria-label="Edge of the bench" zIndex={2}>
     <Box
       role="separator"
       aria-label="Height of the bench"
@@ -136,6 +137,7 @@ function BenchEdge({ height, onHeight }: { height: number; onHeight: (height: nu
         if (event.buttons === 1) onHeight(Math.max(90, Math.min(window.innerHeight - 26 - event.clientY, window.innerHeight * 0.45)));
       }}
     />
+    </Box>
   );
 }
 

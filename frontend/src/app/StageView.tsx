@@ -294,7 +294,7 @@ function PaneChip({ pane, last, count }: { pane: Pane; last: boolean; count: num
         <ExternalLink size={13} />
       </Action>
       {last && !new URLSearchParams(location.search).has("pane") && (
-        <Action look="quiet" height="22px" aria-label="One, two or three panes" title="One, two or three panes" onClick={() => setPaneCount((count % 3) + 1)}>
+        <Action look="quiet" height="22px" aria-label={`${count} ${count === 1 ? "pane" : "panes"}: one, two or three`} title="One, two or three panes" onClick={() => setPaneCount((count % 3) + 1)}>
           <Maximize size={14} /> {count}
         </Action>
       )}

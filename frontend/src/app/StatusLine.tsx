@@ -90,7 +90,7 @@ export function StatusLine() {
       <Box color={levels.tone} data-part="levels">
         ● {levels.text}
       </Box>
-      <Action look="quiet" height="22px" aria-label="The picture's settings" data-part="picture" title="Quality, exposure, haze (E)" onClick={togglePicture}>
+      <Action look="quiet" height="22px" data-part="picture" title="Quality, exposure, haze (E)" onClick={togglePicture}>
         {stats.step} · EV {stats.ev.toFixed(1)}
         {exposedBy(show)}
         {offScale(show) && <Box as="span" color="ember"> ◇ off scale</Box>}

@@ -25,16 +25,16 @@ function useBeads(): Record<Step, Bead> {
     if (step === "signal") {
       const live = signal?.universes.filter((one) => one.state === "live").length ?? 0;
       const held = signal?.universes.filter((one) => one.state === "held").length ?? 0;
-      if (live) return { count: `${live} live`, tone: "ok", said: `${live} live` };
-      return held ? { count: `${held} held`, tone: "attention", said: `${held} held` } : { count: "", tone: "none", said: "nothing heard" };
+      if (live) return { count: `${live} live`, tone: "ok", said: "" };
+      return held ? { count: `${held} held`, tone: "attention", said: "" } : { count: "", tone: "none", said: "nothing heard" };
     }
     const found = findings.filter((one) => one.step === step);
     const held = counts[step] ?? 0;
     if (found.length) {
       const wrong = found.some((one) => one.wrong);
-      return { count: `${found.length} to do`, tone: wrong ? "wrong" : "attention", said: `${held}, ${found.length} to put right` };
+      return { count: `${found.length} to do`, tone: wrong ? "wrong" : "attention", said: `of ${held}` };
     }
-    return { count: held ? String(held) : "", tone: held ? "ok" : "none", said: held ? `${held}, in order` : "empty" };
+    return { count: held ? String(held) : "", tone: held ? "ok" : "none", said: held ? "in order" : "empty" };
   };
   return Object.fromEntries(STEPS.map((step) => [step, bead(step)])) as Record<Step, Bead>;
 }
@@ -62,9 +62,9 @@ export function WorkLine({ onFind, onHistory, onShow }: { onFind: () => void; on
       <Flex width="52px" align="center" justify="center">
         <Mark />
       </Flex>
-      <chakra.button type="button" aria-label="The show: name, units, others" title="The show: name, units, open another, save a copy" textAlign="left" cursor="pointer" display="flex" flexDirection="column" justifyContent="center" width={{ base: "120px", lg: "168px" }} pr="10px" borderRight="1px solid" borderColor="line" _hover={{ bg: "ink2" }} onClick={onShow}>
+      <chakra.button type="button" data-part="show" title="The show: name, units, open another, save a copy" textAlign="left" cursor="pointer" display="flex" flexDirection="column" justifyContent="center" width={{ base: "120px", lg: "168px" }} pr="10px" borderRight="1px solid" borderColor="line" _hover={{ bg: "ink2" }} onClick={onShow}>
         <Box as="h1" fontSize="13.5px" fontWeight={600} truncate>
-          {show.name}
+          {show.name}{" "}
         </Box>
         <Box fontSize="11px" color="dim" truncate>
           {show.venue}
@@ -80,7 +80,7 @@ export function WorkLine({ onFind, onHistory, onShow }: { onFind: () => void; on
               key={one}
               type="button"
               aria-current={on ? "step" : undefined}
-              aria-label={`${STEP_VIEWS[one].name}: ${bead.said}`}
+              aria-label={`${STEP_VIEWS[one].name} ${bead.count}${bead.count && bead.said ? ", " : ""}${bead.said}`.trim()}
               title={`Alt+${i + 1}`}
               flex="1"
               minWidth="0"
@@ -103,7 +103,7 @@ export function WorkLine({ onFind, onHistory, onShow }: { onFind: () => void; on
                 <BeadSign tone={bead.tone} on={on} />
               </Box>
               <Flex gap="5px" align="baseline" fontSize="12.5px" fontWeight={550} color={on ? "text" : "dim"} whiteSpace="nowrap">
-                {STEP_VIEWS[one].name}
+                {STEP_VIEWS[one].name}{" "}
                 <Box as="span" fontFamily="mono" fontSize="11px" fontWeight={400} color={bead.tone === "none" || bead.tone === "ok" ? "faint" : TONES[bead.tone]}>
                   {bead.count}
                 </Box>

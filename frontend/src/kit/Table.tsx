@@ -1,4 +1,4 @@
-import { Box, chakra } from "@chakra-ui/react";
+import { Box, chakra, VisuallyHidden } from "@chakra-ui/react";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type ClipboardEvent, type KeyboardEvent, type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { focusedByPointer } from "./focus";
@@ -204,7 +204,7 @@ export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mar
                   onClick={() => sortBy(column)}
                   onKeyDown={(event) => pressHead(event, column)}
                 >
-                  {column.title}
+                  {column.title || <VisuallyHidden>action</VisuallyHidden>}
                   {on ? (on.down ? " ↓" : " ↑") : ""}
                 </chakra.th>
               );

@@ -316,9 +316,11 @@ export function Progress({ share, label }: { share: number; label: string }) {
 export function BenchHead({ title, note, children }: { title: string; note?: ReactNode; children?: ReactNode }) {
   return (
     <Flex align="center" gap="16px" px="14px" height="34px" flex="none" borderBottom="1px solid" borderColor="line" fontSize="12px" color="dim">
-      <Box as="h2" color="text" fontWeight={600}>
-        {title}
-      </Box>
+      {title && (
+        <Box as="h2" color="text" fontWeight={600}>
+          {title}
+        </Box>
+      )}
       {note}
       <Box flex="1" />
       {children}

@@ -55,7 +55,8 @@ export function ModeTabs({ draft }: { draft: Draft }) {
   };
   const apart = Object.keys(footprints ?? {}).length > 1;
   return (
-    <Flex align="center" gap="4px" px="10px" height="34px" flex="none" borderTop="1px solid" borderBottom="1px solid" borderColor="line" role="tablist" aria-label="Modes">
+    <Flex align="center" gap="4px" px="10px" height="34px" flex="none" borderTop="1px solid" borderBottom="1px solid" borderColor="line">
+      <Flex role="tablist" aria-label="Modes" gap="4px">
       {draft.modes.map((mode, i) => (
         <chakra.button
           key={i} type="button" role="tab" aria-selected={i === at} px="10px" height="24px" borderRadius="4px" fontSize="12px" cursor="pointer"
@@ -67,6 +68,7 @@ export function ModeTabs({ draft }: { draft: Draft }) {
           </chakra.span>
         </chakra.button>
       ))}
+      </Flex>
       <Action look="quiet" height="24px" aria-label="Add a mode" title="Add an empty mode" onClick={() => void add(false)}>
         <Plus size={13} />
       </Action>
@@ -140,7 +142,7 @@ export function ChannelTable({ draft }: { draft: Draft }) {
         <chakra.table aria-label="Channels" width="100%" fontSize="12.5px" css={{ borderCollapse: "collapse", "& td": { paddingInline: "8px", paddingBlock: "2px", whiteSpace: "nowrap", borderBottom: "1px solid {colors.ink2}" } }}>
           <thead>
             <tr>
-              {["", "slot", "does", "drives", "try", "value", "which is"].map((title, i) => (
+              {["order", "slot", "does", "drives", "try", "value", "which is"].map((title, i) => (
                 <chakra.th key={title || i} scope="col" position="sticky" top="0" zIndex={1} bg="ink1" fontSize="11px" fontWeight={500} color="faint" px="8px" py="3px" textAlign={i === 1 || i === 5 ? "right" : "left"} boxShadow="inset 0 -1px {colors.line}">
                   {title}
                 </chakra.th>

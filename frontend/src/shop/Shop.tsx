@@ -1,4 +1,4 @@
-import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
+import { Box, chakra, Flex, Grid, VisuallyHidden } from "@chakra-ui/react";
 import { useState } from "react";
 import { Action, Sign } from "../kit/controls";
 import { thing, useShow } from "../show/document";
@@ -53,6 +53,7 @@ function DraftScreen() {
             </chakra.button>
           ))}
         </Flex>
+        <VisuallyHidden asChild><h2>{side === "lamp" ? "Body and beam" : "Wheels"}</h2></VisuallyHidden>
         {side === "lamp" ? <BodyForm draft={draft} /> : <Wheels draft={draft} />}
       </Box>
       {reading ? (

@@ -84,10 +84,10 @@ export function Place() {
       {typeIds.length > 1 && (
         <Box mb="8px">
           {typeIds.length > 6 && <chakra.input type="search" aria-label="Find a type" placeholder="Find a type" value={sought} onChange={(event) => setSought(event.target.value)} width="100%" height="24px" px="8px" mb="4px" fontSize="12px" bg="ink1" border="1px solid" borderColor="line" borderRadius="4px" />}
-          <Flex wrap="wrap" gap="4px" role="list" aria-label="Types to drag onto the stage">
+          <Flex wrap="wrap" gap="4px" role="group" aria-label="Types to drag onto the stage">
             {shown.map((id) => (
               <chakra.button
-                key={id} type="button" role="listitem" draggable data-type={types[id]?.name} aria-pressed={id === texts.type} title="Drag it onto the stage, or choose it and point"
+                key={id} type="button" draggable data-type={types[id]?.name} aria-pressed={id === texts.type} title="Drag it onto the stage, or choose it and point"
                 px="8px" height="24px" fontSize="12px" borderRadius="4px" border="1px solid" borderColor={id === texts.type ? "brass" : "line"} color={id === texts.type ? "brass" : "text"} cursor="grab"
                 onDragStart={(event) => {
                   event.dataTransfer.setData(DRAGGED, id);

@@ -34,7 +34,7 @@ export function LooksBench() {
                 <Action
                   look={show.playing === row.id ? "on" : "quiet"}
                   height="20px"
-                  aria-label={`Recall ${row.body.name}`}
+                  aria-label={show.playing === row.id ? `Playing: ${row.body.name}` : `Recall ${row.body.name}`}
                   onClick={(event) => {
                     event.stopPropagation();
                     void edit("play look", { id: row.id }).catch(() => undefined);

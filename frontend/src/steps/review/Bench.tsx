@@ -61,7 +61,7 @@ export function ReviewBench() {
             {
               title: "",
               cell: (row) => (
-                <Action look="quiet" height="20px" aria-label={`Look from ${row.name}${row.group ? `, ${row.group}` : ""}`} onClick={() => lookFrom("main", row.name, row.eye, row.target)}>
+                <Action look="quiet" height="20px" aria-label={`Look from here: ${row.name}${row.group ? `, ${row.group}` : ""}`} onClick={() => lookFrom("main", row.name, row.eye, row.target)}>
                   look from here
                 </Action>
               ),

@@ -1,0 +1,50 @@
+"""Every screen as a screen reader and a keyboard meet it: rules of WCAG 2 A and AA, tried by axe-core."""
+
+from pathlib import Path
+
+import pytest
+
+from tests.processes import wait_for
+
+AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+RUN = """const done = arguments[arguments.length - 1];
+axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "best-practice"], resultTypes: ["violations"] })
+  .then((found) => done(found.violations.map((one) => ({
+    id: one.id, impact: one.impact, help: one.help, count: one.nodes.length,
+    nodes: one.nodes.slice(0, 4).map((node) => node.html.slice(0, 160) + " | " + node.failureSummary.slice(0, 160)) }))))
+  .catch((wrong) => done([{ id: String(wrong), impact: "critical", help: "", count: 0, nodes: [] }]));"""
+
+
+def violations(person):
+    if not person.driver.execute_script("return Boolean(window.axe)"):
+        person.driver.execute_script(AXE.read_text(encoding="utf-8"))
+    return person.driver.execute_async_script(RUN)
+
+
+def require_access(person, screen):
+    found = violations(person)
+    assert not found, f"{screen}: {found}"
+
+
+@pytest.mark.timeout(300)
+def test_every_screen_can_be_read_and_used_without_eyes_or_pointer(program, person):
+    person.open(program.url)
+    for step in ("Site", "Hang", "Aim", "Patch", "Signal", "Looks", "Review", "Papers"):
+        person.go(step)
+        person.settle()
+        require_access(person, step)
+    person.go("Hang")
+    person.row("1")
+    person.settle()
+    require_access(person, "Hang with a fixture selected")
+    person.escape()
+    person.press("Types and type shop")
+    person.find('//*[@data-type="Heron"]', "the types")
+    require_access(person, "Fixture types")
+    person.press("Begin a moving head")
+    wait_for(lambda: person.driver.find_elements("css selector", "tr[data-channel]"), "the channels")
+    require_access(person, "Type shop")
+    person.press("From the manual")
+    person.find('//textarea[@aria-label="A table out of a manual"]', "the place for text").send_keys("1 Pan\n2 Riddle")
+    person.says("what this channel does was not understood")
+    require_access(person, "From the manual")
