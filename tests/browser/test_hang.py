@@ -53,10 +53,12 @@ def take_rows(person, first, last):
     person.says(f"{last - first + 1} of ")
 
 
-def set_field(person, thing, label, text, shown):
+def set_field(person, thing, label, text, shown, first=""):
     """Select a thing of the bench and set one of its fields; the card shows it before the next gesture."""
     person.row(thing)
     wait_for(lambda: person.value("Name") == thing, f"the card of {thing}")
+    if first:
+        person.press(first)
     person.type(label, text, enter=True)
     wait_for(lambda: person.value(label) == shown, f"{label} of {thing}")
 
@@ -152,13 +154,13 @@ def test_twenty_four_fixtures_hang_and_go_where_their_structures_go(empty, perso
     # Structures move, rake, level and tilt, and all that hangs goes along.
     person.go("Site")
     set_field(person, "Straight", "SL / SR", "SL 1.5", "SL 1.50 m")
-    set_field(person, "Straight", "End trim", "7.5m", "7.50 m")
+    set_field(person, "Straight", "Trim, end", "7.5m", "7.50 m", first="Rake it: two ends")
     rise, run = 0.15, math.sqrt(1 - 0.15**2)
     places = np.array([(1.5 + run * s, 1.8, 6.75 + rise * s) for s in tight])
     near(program, 1, places, (rise, 0, -run), "the straight one raked by 1.5 m in 10")
-    set_field(person, "Raked", "End trim", "8m", "8.00 m")
+    set_field(person, "Raked", "Trim, end", "8m", "8.00 m")
     near(program, 11, np.array([(6.2, -4 - s, 8.0) for s in along]), (0, 0, -1), "the raked one level")
-    set_field(person, "Ring", "End trim", "6.5m", "6.50 m")
+    set_field(person, "Ring", "Trim, end", "6.5m", "6.50 m", first="Rake it: two ends")
     lean, level = 0.25, math.sqrt(1 - 0.25**2)
     ring = [(2.15 * math.cos(a) * level, -6 + 2.15 * math.sin(a), 6 + 2.15 * math.cos(a) * lean) for a in arc]
     near(program, 21, np.array(ring), (lean, 0, -level), "the ring tilted by 1 m in 4")

@@ -77,8 +77,8 @@ def things_are_added(program, person):
     person.press("Truss")
     person.type("Name", "Truss 9", last=True)
     person.type("Length", "10m", last=True)
-    person.type("Start trim", "7m", last=True)
-    person.type("End trim", "6m", last=True)
+    person.type("Trim", "7m", last=True)
+    person.type("Far end, raked", "6m", last=True)
     person.type("US / DS", "US 5", last=True)
     person.press("Add 1 raked truss")
     truss, body = wait_for(

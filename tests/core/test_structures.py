@@ -180,3 +180,15 @@ def test_structures_that_cannot_be_are_refused(bench, args, field):
     with pytest.raises(JobError) as wrong:
         bench.do("add truss", **args)
     assert wrong.value.field == field
+
+
+def test_one_trim_lifts_a_structure_as_it_is(bench):
+    level = bench.made("add truss", length="8m", start_trim="6m")
+    bench.do("set field", ids=[level], field="trim", text="7.5m")
+    assert (bench.body(level).position[2], bench.body(level).rake_deg) == (7.5, 0.0)
+    raked = bench.made("add truss", length="8m", start_trim="6m", end_trim="5m")
+    before = bench.body(raked)
+    bench.do("set field", ids=[level, raked], field="trim", text="+1m")
+    assert bench.body(level).position[2] == 8.5
+    assert bench.body(raked).rake_deg == before.rake_deg
+    assert bench.body(raked).position[2] == before.position[2] + 1

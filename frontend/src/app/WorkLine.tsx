@@ -64,8 +64,8 @@ export function WorkLine({ onFind, onHistory, onShow }: { onFind: () => void; on
       </Flex>
       <chakra.button type="button" data-part="show" title="The show: name, units, open another, save a copy" textAlign="left" cursor="pointer" display="flex" flexDirection="column" justifyContent="center" width={{ base: "120px", lg: "168px" }} pr="10px" borderRight="1px solid" borderColor="line" _hover={{ bg: "ink2" }} onClick={onShow}>
         <Box as="h1" fontSize="13.5px" fontWeight={600} truncate>
-          {show.name}{" "}
-        </Box>
+          {show.name}
+        </Box>{" "}
         <Box fontSize="11px" color="dim" truncate>
           {show.venue}
         </Box>

@@ -1,6 +1,7 @@
+import { useState } from "react";
 import { settings, useShow } from "./document";
 import { edit, leaveGhost, preview } from "./edits";
-import { Choice, Field, type Signed } from "../kit/controls";
+import { Action, Choice, Field, type Signed } from "../kit/controls";
 import { sentText } from "../kit/signs";
 import { choices } from "../kinds";
 import { angle, coordinate, degreesOf, length, metresOf, type System } from "./format";
@@ -15,6 +16,8 @@ interface FieldLine {
   text?: boolean;
   options?: readonly string[];
   only?: (body: Values) => boolean;
+  /** One of two ends: shown where they differ, or when it is asked. */
+  ends?: boolean;
 }
 
 const number = (value: unknown): number => (typeof value === "number" ? value : 0);
@@ -80,8 +83,9 @@ const LINES: Record<string, FieldLine[]> = {
     words("name", "Name"), ...PLACE, { ...metres("length", "Length", "length_m"), only: (body) => body.form !== "arc" },
     { ...metres("diameter", "Diameter", "diameter_m"), only: (body) => body.form === "arc" },
     { ...degrees("span", "Span", "span_deg"), only: (body) => body.form === "arc" },
-    { ...measured("length", "start trim", "Start trim", trim(-1)), only: (body) => body.form !== "upright" },
-    { ...measured("length", "end trim", "End trim", trim(1)), only: (body) => body.form !== "upright" },
+    { ...measured("length", "trim", "Trim", (body) => body.position?.[2] ?? 0), only: (body) => body.form !== "upright" },
+    { ...measured("length", "start trim", "Trim, start", trim(-1)), only: (body) => body.form !== "upright", ends: true },
+    { ...measured("length", "end trim", "Trim, end", trim(1)), only: (body) => body.form !== "upright", ends: true },
     { ...place("z", "Foot at"), only: (body) => body.form === "upright" },
     { ...plain("arms", "Arms", "arms"), only: (body) => body.form === "upright" },
     { ...metres("arm", "Arm", "arm_m"), only: (body) => body.form === "upright" },
@@ -125,10 +129,19 @@ export function BodyFields({ ids }: { ids: string[] }) {
   const { system } = settings(objects);
   const rows = ids.flatMap((id) => objects[id] ?? []);
   const kind = rows[0]?.kind;
+  const [asked, setAsked] = useState("");
   if (!kind || rows.some((row) => row.kind !== kind)) return null;
+  const lines = (LINES[kind] ?? []).filter((line) => !line.only || rows.every((row) => line.only?.(row.body as Values)));
+  const raked = rows.some((row) => Math.abs(number((row.body as Values).rake_deg)) > 1e-6);
+  // Two ends that were shown stay, also where both come to one height.
+  if (raked && asked !== ids.join()) setAsked(ids.join());
+  const ends = raked || asked === ids.join();
   return (
     <>
-      {(LINES[kind] ?? []).filter((line) => !line.only || rows.every((row) => line.only?.(row.body as Values))).map((line) => {
+      {lines.some((line) => line.ends) && !ends && (
+        <Action look="quiet" height="22px" mb="4px" onClick={() => setAsked(ids.join())}>Rake it: two ends</Action>
+      )}
+      {lines.filter((line) => !line.ends || ends).map((line) => {
         const shown = new Set(rows.map((row) => line.show(row.body as Values, system)));
         if (shown.size === 1 && shown.has("") && !line.text) return null;
         if (line.options) {

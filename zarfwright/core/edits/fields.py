@@ -147,6 +147,11 @@ def _trims(truss: Truss, start: float | None = None, end: float | None = None) -
     return replace(truss, position=(*truss.position[:2], trim), rake_deg=rake)
 
 
+def _trim(truss: Truss, trim_m: float) -> Truss:
+    """The whole structure at a trim: a raked one stays as raked as it is, about its middle."""
+    return replace(truss, position=(*truss.position[:2], trim_m))
+
+
 LEAST_M = 0.2
 PLACE = {"x": _place(0), "y": _place(1), "z": _place(2)}
 NAME = _plain("name", "text")
@@ -195,6 +200,7 @@ FIELDS: dict[str, dict[str, Field]] = {
         "hoists": _plain("hoists", "whole", 0, 60),
         "bridle": _plain("bridle_m", "length", 0, 12),
         "steel": _plain("steel_m", "length", 0, 100),
+        "trim": Field("length", lambda t: t.position[2], _trim, 0, 200),
         "start trim": Field("length", lambda t: end_trims_m(t)[0], lambda t, v: _trims(t, start=v), 0, 200),
         "end trim": Field("length", lambda t: end_trims_m(t)[1], lambda t, v: _trims(t, end=v), 0, 200),
         "rake": _plain("rake_deg", "angle", -90, 90),

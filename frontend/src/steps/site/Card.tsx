@@ -84,7 +84,7 @@ const LINES: Record<Making, Line[]> = {
     { field: "form", label: "Form", options: [{ value: "straight", label: "straight, level or raked" }, { value: "upright", label: "upright, a boom" }, { value: "arc", label: "ring or arc" }] },
     { field: "lattice", label: "Made of", options: choices("truss", "lattice") },
     { field: "length", label: "Length", when: straight }, { field: "diameter", label: "Diameter", when: arc }, { field: "span", label: "Span, °", when: arc },
-    { field: "start_trim", label: "Start trim" }, { field: "end_trim", label: "End trim", hint: "level", when: (texts) => !upright(texts) },
+    { field: "start_trim", label: "Trim" }, { field: "end_trim", label: "Far end, raked", hint: "level", when: (texts) => !upright(texts) },
     { field: "x", label: "SL / SR" }, { field: "y", label: "US / DS" }, { field: "turn", label: "Turn" }, { field: "section", label: "Section", when: (texts) => texts.lattice !== "pipe" },
     { field: "arms", label: "Arms", when: upright }, { field: "arm", label: "Arm length", when: upright }, { field: "arm_pitch", label: "Arms apart", when: upright },
     { field: "hoists", label: "Points", when: (texts) => !upright(texts) }, { field: "bridle", label: "Bridle", when: (texts) => !upright(texts) && Number(texts.hoists) > 0 },
