@@ -52,6 +52,7 @@ def an_outline_is_clicked(program, person):
     """Near the corner of what stands there; then on the centre line; then anywhere on the grid."""
     program.edit("add deck", width="4m", depth="4m", name="There")
     person.says("There")
+    tab(person, "Add")
     person.press("Draw an outline instead")
     person.settle()
     for i, (x, y) in enumerate(((2.04, 2.03), (0.03, 4.98), (-2.99, 1.01))):
@@ -65,11 +66,17 @@ def an_outline_is_clicked(program, person):
     assert corners_of(program, drawn) == [[2.0, 2.0], [0.0, 5.0], [-3.0, 1.0]]
 
 
+def tab(person, name):
+    """One of the card's things to do."""
+    person.click(f'//aside//button[@role="radio" and normalize-space(.)="{name}"]', name)
+
+
 def a_plan_is_put_under_the_work(program, person):
     """A drawing, by the layers that are wanted; its origin is clicked. Gives a corner of it."""
     path = program.file.parent / "hall.dxf"
     path.write_bytes(written())
     file = '//input[@aria-label="A DXF file"]'
+    tab(person, "Set up")
     person.find(file, "the file field").send_keys(str(path))
     person.says("The file says mm. So it is 6.00 m wide and 4.00 m deep.")
     person.click('//label[contains(., "SEATS")]', "the layer")
@@ -95,6 +102,7 @@ def a_plan_is_put_under_the_work(program, person):
 
 def one_that_crosses_itself_is_told(program, person, corner):
     """It begins at the plan's corner, to which a click near it snaps; nothing that was drawn is lost."""
+    tab(person, "Add")
     person.press("Draw an outline instead")
     person.settle()
     person.click_place([corner[0] + 0.05, corner[1] + 0.05, 0.0], "side")

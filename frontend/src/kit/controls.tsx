@@ -8,7 +8,16 @@ type Look = "main" | "plain" | "quiet" | "on";
 /** A button that says what it will do. */
 export function Action({ look = "plain", ...rest }: HTMLChakraProps<"button"> & { look?: Look }) {
   const recipe = useRecipe({ key: "action" });
-  return <chakra.button type="button" css={recipe({ look } as never)} {...rest} />;
+  return <chakra.button type="button" data-main={look === "main" ? "" : undefined} css={recipe({ look } as never)} {...rest} />;
+}
+
+/** The end of a form with its main button: it stays in sight while the form is longer than the card. */
+export function Foot({ children }: { children: ReactNode }) {
+  return (
+    <Flex direction="column" gap="6px" position="sticky" bottom="0" zIndex={1} bg="ink2" pt="8px" pb="8px" mb="-8px">
+      {children}
+    </Flex>
+  );
 }
 
 /** A part of the card, parted from the next by a hairline. */

@@ -1,7 +1,7 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { Bookmark } from "lucide-react";
 import { useEffect, useState } from "react";
-import { Action, Choice, Input, Section, Sign } from "../../kit/controls";
+import { Action, Choice, Foot, Input, Section, Sign } from "../../kit/controls";
 import { openLibrary, useShop } from "../../shop/state";
 import { thing, things, useShow } from "../../show/document";
 import { edit, leaveGhost } from "../../show/edits";
@@ -137,9 +137,11 @@ export function Place() {
               <Action look={reverse ? "on" : "quiet"} height="26px" aria-pressed={reverse} aria-label="Numbered from the rail's end" title="Numbered from the rail's end" onClick={() => { setReverse(!reverse); setGhosted(true); }}>⇄</Action>
             </Flex>
             {form.wrong && <Sign tone="wrong">{form.wrong}</Sign>}
-            <Action look="main" type="submit" mt="8px">
+            <Foot>
+            <Action look="main" type="submit">
               {texts.count.trim() ? `Place ${Number(texts.count) === 1 ? `1 ${name}` : `${texts.count} ${name}s`}` : `Place as many ${name}s as fit`}
             </Action>
+            </Foot>
           </>
         )}
         {!put.on && !trusses.length && <Sign tone="attention">There is no truss to hang on: add one in Site, or point at the floor.</Sign>}

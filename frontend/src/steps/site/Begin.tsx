@@ -12,7 +12,8 @@ const NUMBERS: [string, string][] = [
 
 /** A show without a venue begins with one: its numbers, else what is usual; all of it is ordinary things then. */
 export function Begin() {
-  const empty = useShow((state) => things(state.objects, "venue").length === 0);
+  const empty = useShow((state) => (["venue", "wall", "deck", "mesh"] as const).every((kind) => things(state.objects, kind).length === 0));
+  const [sized, setSized] = useState(false);
   const [kind, setKind] = useState<(typeof KINDS)[number]>("black box");
   const form = useForm<Record<string, string>>(Object.fromEntries(NUMBERS.map(([field]) => [field, ""])));
   const imperial = useShow((state) => settings(state.objects).system === "imperial");
@@ -21,7 +22,8 @@ export function Begin() {
     <Section title="Begin with a venue">
       <Choice label="Units" value={imperial ? "imperial" : "metric"} options={["metric", "imperial"]} onChange={(system) => void edit("set show", { system }).catch(() => undefined)} />
       <Choice label="Kind" value={kind} options={KINDS} onChange={setKind} />
-      {NUMBERS.map(([field, label]) => (
+      <Action look="quiet" height="24px" aria-expanded={sized} onClick={() => setSized(!sized)}>{sized ? "As large as usual" : "Its sizes, if not as usual"}</Action>
+      {sized && NUMBERS.map(([field, label]) => (
         <Input key={field} label={label} hint="as usual" value={form.texts[field] ?? ""} wrong={form.wrongAt(field)} onChange={(text) => form.put(field, text)} />
       ))}
       {form.wrong && <Sign tone="wrong">{form.wrong}</Sign>}

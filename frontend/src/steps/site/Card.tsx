@@ -1,7 +1,7 @@
-import { Box, Flex } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
+import { Box } from "@chakra-ui/react";
+import { useEffect, useRef, useState } from "react";
 import { choices } from "../../kinds";
-import { Action, Choice, Input, Section, Segments, Sign } from "../../kit/controls";
+import { Action, Choice, Foot, Input, Section, Segments, Sign } from "../../kit/controls";
 import { ArrangeGuide } from "../../show/ArrangeGuide";
 import { useArrange } from "../../show/arranging";
 import { BodyFields } from "../../show/BodyFields";
@@ -104,34 +104,65 @@ const LINES: Record<Making, Line[]> = {
 };
 const DRAWN: readonly Making[] = ["deck", "wall", "panel", "crowd"];
 
+type Doing = "add" | "change" | "set up";
+
+/** What to do on the site, one thing at a time: add, change what is selected, or set up what all stands on. */
 export function SiteCard() {
   const selection = useSelection((state) => state.selection);
   // What is being arranged stays in hand whatever is selected meanwhile.
   const arranging = useArrange((state) => state.on);
+  const [picked, setPicked] = useState<Doing | null>(null);
+  // What has just been added is selected, and the next of its kind may follow.
+  const adding = useRef(false);
+  useEffect(
+    () =>
+      useSelection.subscribe((now, before) => {
+        if (now.selection !== before.selection && now.selection.length && !adding.current) setPicked(null);
+      }),
+    [],
+  );
+  const doing = picked ?? (selection.length || arranging ? "change" : "add");
   return (
     <>
       <CardHead none="The site" />
-      {selection.length > 0 && (
-        <Section title="Values">
-          <BodyFields ids={selection} />
-          <Action look="quiet" onClick={() => void edit("remove", { ids: selection }).catch(() => undefined)}>
-            Remove {many(selection.length, "thing")}
-          </Action>
-        </Section>
+      <Box px="16px" pt="10px">
+        <Segments<Doing> name="What to do" value={doing} onChange={setPicked} options={[{ value: "add", label: "Add" }, { value: "change", label: "Change" }, { value: "set up", label: "Set up" }]} />
+      </Box>
+      {doing === "change" && (
+        <>
+          {selection.length > 0 ? (
+            <Section title="Values">
+              <BodyFields ids={selection} />
+              <Action look="quiet" onClick={() => void edit("remove", { ids: selection }).catch(() => undefined)}>
+                Remove {many(selection.length, "thing")}
+              </Action>
+            </Section>
+          ) : (
+            <Section><Box color="dim" fontSize="12.5px">Select something on the stage or in the bench: what it holds is changed here.</Box></Section>
+          )}
+          <Redraw />
+          <Load />
+          <MeshFacts />
+          <CrowdWishes />
+          <Arrange />
+          {(selection.length > 1 || arranging) && <ArrangeGuide />}
+        </>
       )}
-      <Redraw />
-      <Load />
-      <MeshFacts />
-      <CrowdWishes />
-      <Arrange />
-      {(selection.length > 1 || arranging) && <ArrangeGuide />}
+      {doing === "add" && (
+        <Box onFocusCapture={() => setPicked("add")}>
+          <Begin />
+          <Add adding={adding} />
+        </Box>
+      )}
+      {doing === "set up" && (
+        <>
+          <Thinning />
+          <Datums />
+          <BaseDrawing />
+          <MeshFile />
+        </>
+      )}
       <Readiness step="site" />
-      <Begin />
-      <Add />
-      <Thinning />
-      <Datums />
-      <BaseDrawing />
-      <MeshFile />
     </>
   );
 }
@@ -141,7 +172,7 @@ const ADDED: readonly { value: Making; label: string }[][] = [
   [{ value: "truss", label: "Truss" }, { value: "crowd", label: "Crowd" }, { value: "figures", label: "People" }],
 ];
 
-function Add() {
+function Add({ adding }: { adding: { current: boolean } }) {
   const [making, setMaking] = useState<Making>("deck");
   return (
     <Section title="Add to the site">
@@ -157,7 +188,7 @@ function Add() {
           options={options}
         />
       ))}
-      <Form key={making} making={making} />
+      <Form key={making} making={making} adding={adding} />
     </Section>
   );
 }
@@ -182,7 +213,7 @@ function what(making: Making, texts: Record<string, string>, drawn: boolean, are
   return `1 ${raked ? "raked " : ""}${name}`;
 }
 
-function Form({ making }: { making: Making }) {
+function Form({ making, adding }: { making: Making; adding: { current: boolean } }) {
   const form = useForm<Record<string, string>>(FORMS[making]);
   const [ghosted, setGhosted] = useState(false);
   const { on: inHand, corners: clicked, closed, editing, shape, plane } = useDrawing();
@@ -203,7 +234,12 @@ function Form({ making }: { making: Making }) {
   useEffect(() => leaveDrawing, []);
   const add = () =>
     void form.attempt(async () => {
-      await edit(kind, args, { select: true, quiet: true });
+      adding.current = true;
+      try {
+        await edit(kind, args, { select: true, quiet: true });
+      } finally {
+        adding.current = false;
+      }
       setGhosted(false);
       leaveGhost();
       leaveDrawing();
@@ -231,11 +267,11 @@ function Form({ making }: { making: Making }) {
           );
         })}
       {form.wrong && <Sign tone="wrong">{form.wrong}</Sign>}
-      <Flex direction="column" gap="6px" mt="8px">
+      <Foot>
         <Action look="main" type="submit" disabled={(on || making === "panel") && !drawn}>
           Add {what(making, form.texts, drawn, areaOf(corners), making === "crowd" ? ghosts : 0)}
         </Action>
-      </Flex>
+      </Foot>
     </Box>
   );
 }
