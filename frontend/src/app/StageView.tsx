@@ -6,6 +6,7 @@ import { FACES, PALETTE } from "../kit/theme";
 import { getBytes } from "../show/api";
 import { dragGuide } from "../show/arranging";
 import { settings, things, useShow, valueOf } from "../show/document";
+import { length } from "../show/format";
 import { drawAt, outlineNow, useDrawing } from "../show/drawing";
 import { edit, leaveGhost, preview } from "../show/edits";
 import { fetchLookPicture, onFrame } from "../show/link";
@@ -44,7 +45,7 @@ function drag(delta: Vec3, phase: "move" | "end" | "cancel", handle: string): vo
   if (handle === "height") return dragHeight(ids[0] ?? "", delta[2], phase);
   const parts = (["SL", "US", "up"] as const).map((side, i) => ({ side, by: delta[i] as number })).filter(({ by }) => Math.abs(by) > 1e-6);
   const opposite = { SL: "SR", US: "DS", up: "down" };
-  const note = parts.map(({ side, by }) => `${by < 0 ? opposite[side] : side} ${Math.abs(by).toFixed(2)} m`).join("  ");
+  const note = parts.map(({ side, by }) => `${by < 0 ? opposite[side] : side} ${length(Math.abs(by), settings(useShow.getState().objects).system)}`).join("  ");
   if (phase === "move") {
     void preview("move", { ids, by: delta }, note).catch(() => undefined);
   } else {
@@ -75,7 +76,7 @@ function dragHeight(id: string, by: number, phase: "move" | "end"): void {
   const row = useShow.getState().objects[id];
   const height = Math.max(Number(valueOf(row, "height_m") ?? 0) + by, 0.05);
   const args = { ids: [id], field: "height", text: `${height.toFixed(3)}m` };
-  if (phase === "move") void preview("set field", args, `high ${height.toFixed(2)} m`).catch(() => undefined);
+  if (phase === "move") void preview("set field", args, `high ${length(height, settings(useShow.getState().objects).system)}`).catch(() => undefined);
   else {
     void edit("set field", args)
       .catch(() => undefined)

@@ -2,7 +2,7 @@ import { Box, Flex } from "@chakra-ui/react";
 import { Action } from "../kit/controls";
 import { called, settings, useShow } from "../show/document";
 import { edit } from "../show/edits";
-import { coordinate } from "../show/format";
+import { coordinate, length, type System } from "../show/format";
 import { stopJob, useJobs } from "../show/jobs";
 import { useLink } from "../show/connection";
 import { usePanes } from "../show/panes";
@@ -22,10 +22,10 @@ export function levelsLine(universes: { universe: number; state: string; last_so
 }
 
 /** Lux and distance under the pointer; the lux of another place is not said. */
-export function luxLine(point: readonly number[] | null, lux: { value: number; at: readonly number[] } | null, away: number | null): string {
+export function luxLine(point: readonly number[] | null, lux: { value: number; at: readonly number[] } | null, away: number | null, system: System = "metric"): string {
   if (!point) return "";
   const here = lux && lux.at.every((part, i) => part === point[i]) ? `${lux.value < 10 ? lux.value.toFixed(1) : Math.round(lux.value)} lx` : "";
-  return [here, away === null ? "" : `${away.toFixed(1)} m away`].filter(Boolean).join(" · ");
+  return [here, away === null ? "" : `${system === "imperial" ? length(away, system) : `${away.toFixed(1)} m`} away`].filter(Boolean).join(" · ");
 }
 
 /** What sets the exposure, behind its number. */
@@ -66,16 +66,16 @@ export function StatusLine() {
   const on = pointer.id ? objects[pointer.id] : undefined;
   return (
     <Flex as="footer" gridColumn="1 / 3" bg="ink1" borderTop="1px solid" borderColor="line" align="center" gap="14px" px="14px" color="dim" fontSize="11.5px" whiteSpace="nowrap" overflow="hidden">
-      <Box minWidth="110px" truncate>
+      <Box minWidth="140px" truncate>
         {on ? (on.kind === "fixture" ? `Fixture ${called(on)}` : called(on)) : "Nothing under the pointer"}
       </Box>
       <Box fontFamily="mono" fontSize="11px" width="250px" flexShrink={8} minWidth="0" truncate>
         {pointer.point ? (["x", "y", "z"] as const).map((axis, i) => coordinate(pointer.point?.[i] ?? 0, axis, show.system)).join(" · ") : ""}
       </Box>
       <Box fontFamily="mono" fontSize="11px" width="146px" flexShrink={1} minWidth="0" truncate data-part="lux" title="Light of the show on the face under the pointer, and how far it is from the eye">
-        {luxLine(pointer.point, lux, pointer.away)}
+        {luxLine(pointer.point, lux, pointer.away, show.system)}
       </Box>
-      {tool === "measure" ? <Box color="brass">{measured === null ? "Measure: click a place" : `Measured ${measured.toFixed(2)} m`}</Box> : <Box>Snap 0.10 m</Box>}
+      {tool === "measure" ? <Box color="brass">{measured === null ? "Measure: click a place" : `Measured ${length(measured, show.system)}`}</Box> : <Box>Snap {show.system === "imperial" ? "3\"" : "0.10 m"}</Box>}
       <Box flex="1" />
       <Working />
       <Action

@@ -12,6 +12,7 @@ import { askLux, usePicture } from "../show/picture";
 import { usePresence } from "../show/presence";
 import { useSelection } from "../show/selection";
 import type { BodyOut, Row } from "../show/types";
+import { IMPERIAL, METRIC } from "../stage/measures";
 import type { Body, Ghost, Mounted, RailLine, Solid } from "../stage/data";
 
 type Place = Pick<Mounted, "position" | "rotation">;
@@ -118,6 +119,7 @@ export function useStageFeed(): void {
     if (show_id) void readUnderlay(JSON.parse(drawings) as { id: string; rev: number; shown: boolean }[], show_id).catch(() => undefined);
   }, [drawings, show_id]);
   useEffect(() => stage?.setUnderlay(Object.values(underlay).flatMap((one) => one.lines)), [stage, underlay]);
+  useEffect(() => stage?.setMeasures(show.system === "imperial" ? IMPERIAL : METRIC), [stage, show.system]);
   useEffect(() => stage?.setWish(wish), [stage, wish]);
   useEffect(() => stage?.setLabels(labels), [stage, labels]);
   useEffect(() => stage?.pinShadows(new Set(pinned)), [stage, pinned]);

@@ -1,4 +1,5 @@
 import * as THREE from "three";
+import { type Measures, METRIC } from "./measures";
 import type { Body, CarrierMark, Exposure, Ghost, LabelChoice, Mounted, Pane, PatchInfo, RailLine, Solid, StageEvents, StageLabels, Tool, Vec3 } from "./data";
 import { Beat } from "./beat";
 import { Drawing } from "./drawing";
@@ -190,6 +191,15 @@ export class Stage {
     const shown = this.panes.list.filter((pane) => pane.picture === picture && (pane.shade === "lit" || pane.shade === "unlit"));
     if (shown.length) this.invalidate(shown.map((pane) => pane.id));
     else if (this.panes.list.some((pane) => pane.picture === picture)) this.touchOverlay();
+  }
+
+  /** How lengths are stepped and said. */
+  measures: Measures = METRIC;
+
+  setMeasures(measures: Measures): void {
+    this.measures = measures;
+    this.overlay.measures = measures;
+    this.touchOverlay();
   }
 
   setExposure(exposure: Exposure): void {

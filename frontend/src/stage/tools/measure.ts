@@ -53,7 +53,7 @@ export class MeasureTool extends StageTool {
     }
     const way = to.clone().sub(from);
     const [x, y] = [(a.x + b.x) / 2, (a.y + b.y) / 2];
-    sheet.text(`${way.length().toFixed(2)} m`, x, y - 12, theme.active, "center", 12);
-    sheet.text(`level ${Math.hypot(way.x, way.y).toFixed(2)} · up ${way.z.toFixed(2)}`, x, y + 12, theme.dim, "center", 10);
+    sheet.text(sheet.measures.said(way.length()), x, y - 12, theme.active, "center", 12);
+    sheet.text(`level ${sheet.measures.said(Math.hypot(way.x, way.y))} · up ${sheet.measures.said(way.z)}`, x, y + 12, theme.dim, "center", 10);
   }
 }

@@ -1,3 +1,4 @@
+import type { Measures } from "../measures";
 import * as THREE from "three";
 import type { CarrierMark, Ghost, LabelChoice, Mounted, RailLine } from "../data";
 import type { BeamState } from "../scene/beams";
@@ -57,6 +58,10 @@ export class Overlay {
 
   private under: Path2D | null = null;
   rails: Readonly<Record<string, readonly RailLine[]>> = {};
+
+  set measures(measures: Measures) {
+    this.sheet.measures = measures;
+  }
 
   /** A base drawing as one path, made once however large it is. */
   setUnderlay(lines: readonly (readonly number[])[]): void {
@@ -267,7 +272,8 @@ export class Overlay {
   private scale(pane: ShownPane): void {
     const { pen, theme } = this;
     const perMetre = pane.height / pane.viewpoint.height;
-    const length = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50].find((metres) => metres * perMetre > 50) ?? 50;
+    const { bars } = this.sheet.measures;
+    const [length, said] = bars.find(([metres]) => metres * perMetre > 50) ?? (bars[bars.length - 1] as (typeof bars)[number]);
     const x = pane.left + 14;
     const y = pane.top + pane.height - 24;
     pen.strokeStyle = theme.dim;
@@ -278,6 +284,6 @@ export class Overlay {
     pen.lineTo(x + length * perMetre, y);
     pen.lineTo(x + length * perMetre, y - 5);
     pen.stroke();
-    this.sheet.text(`${length} m`, x, y + 11, theme.dim, "left", 10);
+    this.sheet.text(said, x, y + 11, theme.dim, "left", 10);
   }
 }

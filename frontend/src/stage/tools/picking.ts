@@ -13,7 +13,7 @@ const FLOOR = new THREE.Plane(new THREE.Vector3(0, 0, 1), 0);
 
 /** Where a fixture would be put: on the rail near the pointer, else on the surface there, else at the height of the floor. */
 export function putPlace(stage: ToolStage, pane: ShownPane, x: number, y: number, free: boolean): PutPlace {
-  const rail = railAt(pane, x, y, stage.rails, RAIL_PX, free);
+  const rail = railAt(pane, x, y, stage.rails, RAIL_PX, free, stage.measures.rail);
   if (rail) return { rail: { structure: rail.structure, rail: rail.rail, along: rail.along, point: rail.point }, point: rail.point, normal: null };
   const surface = stage.surfaceAt(pane, x, y);
   if (surface) return { rail: null, point: surface.point.toArray() as Vec3, normal: surface.normal.toArray() as Vec3 };

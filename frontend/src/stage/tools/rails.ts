@@ -15,10 +15,9 @@ export interface RailPlace {
   away: number;
 }
 
-const SNAP_M = 0.05;
 
-/** The nearest rail to the pointer in a pane's picture, no further than `reach` pixels; along it in steps of 5 cm. */
-export function railAt(pane: ShownPane, x: number, y: number, rails: Readonly<Record<string, readonly RailLine[]>>, reach: number, free = false): RailPlace | null {
+/** The nearest rail to the pointer in a pane's picture, no further than `reach` pixels; along it in steps of `step`. */
+export function railAt(pane: ShownPane, x: number, y: number, rails: Readonly<Record<string, readonly RailLine[]>>, reach: number, free = false, step = 0.05): RailPlace | null {
   let best: RailPlace | null = null;
   for (const [structure, lines] of Object.entries(rails)) {
     for (const line of lines) {
@@ -34,7 +33,7 @@ export function railAt(pane: ShownPane, x: number, y: number, rails: Readonly<Re
           // Of rails that lie behind each other the lower one is meant: fixtures hang from it.
           if (away <= reach && (!best || away < best.away - 0.5)) {
             const raw = ((before + share * long) / lengthOf(line)) * line.length_m;
-            const along = THREE.MathUtils.clamp(free ? raw : Math.round(raw / SNAP_M) * SNAP_M, 0, line.length_m);
+            const along = THREE.MathUtils.clamp(free ? raw : Math.round(raw / step) * step, 0, line.length_m);
             best = { structure, rail: line.name, label: line.label, along, length: line.length_m, point: pointAt(line, along), away };
           }
         }

@@ -3,7 +3,6 @@ import { type Handle, handlesOfSelection } from "./handles";
 import type { Sheet } from "./sheet";
 import { type At, type Hold, StageTool } from "./tool";
 
-const SNAP_M = 0.1;
 
 /** A box to select by, in CSS pixels of the stage. */
 interface SelectBox {
@@ -45,7 +44,7 @@ export class SelectTool extends StageTool {
         const place = handle.along(this.stage.ray(at.pane, to.x, to.y).ray);
         if (!place) return;
         const raw = place.sub(from);
-        const step = (value: number) => (to.ctrl ? value : Math.round(value / SNAP_M) * SNAP_M);
+        const step = (value: number) => (to.ctrl ? value : Math.round(value / this.stage.measures.move) * this.stage.measures.move);
         delta = [step(raw.x), step(raw.y), step(raw.z)];
         events.onDrag(delta, "move", handle.name);
       },

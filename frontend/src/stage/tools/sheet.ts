@@ -1,5 +1,6 @@
 import * as THREE from "three";
 import type { ShownPane } from "../view/panes";
+import { type Measures, METRIC } from "../measures";
 
 /** Colours and the face of what is drawn over the picture; they come from the theme. */
 export interface StageTheme {
@@ -38,6 +39,9 @@ export class Sheet {
     readonly theme: StageTheme,
   ) {}
 
+  /** How lengths are said. */
+  measures: Measures = METRIC;
+
   line(pane: ShownPane, a: THREE.Vector3, b: THREE.Vector3, colour: string, dash: number[] = [], width = 1): void {
     const from = project(pane, a);
     const to = project(pane, b);
@@ -67,7 +71,7 @@ export class Sheet {
 
   /** A length beside the middle of its line. */
   length(at: Spot | null, metres: number, colour: string): void {
-    if (at && metres > 0.005) this.text(`${metres.toFixed(2)} m`, at.x, at.y - 9, colour, "center", 10.5);
+    if (at && metres > 0.005) this.text(this.measures.said(metres), at.x, at.y - 9, colour, "center", 10.5);
   }
 
   bracket(pane: ShownPane, p: THREE.Vector3, colour: string): void {

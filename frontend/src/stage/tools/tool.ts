@@ -1,3 +1,4 @@
+import type { Measures } from "../measures";
 import type * as THREE from "three";
 import type { CarrierMark, Mounted, RailLine, StageEvents } from "../data";
 import type { BeamState } from "../scene/beams";
@@ -29,6 +30,7 @@ export interface ToolStage {
   readonly solids: Solids;
   readonly mounted: readonly Mounted[];
   readonly carriers: readonly CarrierMark[];
+  readonly measures: Measures;
   readonly rails: Readonly<Record<string, readonly RailLine[]>>;
   ray(pane: ShownPane, x: number, y: number): THREE.Raycaster;
   surfaceAt(pane: ShownPane, x: number, y: number): Surface | null;

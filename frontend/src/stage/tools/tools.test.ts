@@ -1,5 +1,6 @@
 import * as THREE from "three";
 import { describe, expect, it, vi } from "vitest";
+import { METRIC } from "../measures";
 import type { Pane, StageEvents } from "../data";
 import { cameraFor, homeViewpoint } from "../view/cameras";
 import type { ShownPane } from "../view/panes";
@@ -33,7 +34,7 @@ function bench() {
   const stage = {
     events: events as unknown as StageEvents,
     state: { placeOf: () => place }, solids: { get: () => undefined, bounds: () => null },
-    mounted: [], carriers: [], rails: {}, ray, touchOverlay: vi.fn(),
+    mounted: [], carriers: [], rails: {}, measures: METRIC, ray, touchOverlay: vi.fn(),
     surfaceAt: (_: ShownPane, x: number, y: number) => {
       const point = ray(pane, x, y).ray.intersectPlane(new THREE.Plane(new THREE.Vector3(0, 0, 1), 0), new THREE.Vector3());
       return point && { point, normal: new THREE.Vector3(0, 0, 1), id: "floor", distance: 5 };

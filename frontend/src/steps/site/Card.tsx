@@ -7,11 +7,13 @@ import { useArrange } from "../../show/arranging";
 import { BodyFields } from "../../show/BodyFields";
 import { CardHead, Readiness } from "../../show/CardHead";
 import { leaveDrawing, outlineNow, useDrawing } from "../../show/drawing";
+import { settings, useShow } from "../../show/document";
 import { edit, leaveGhost, useGhost } from "../../show/edits";
 import { many } from "../../show/format";
 import { useSelection } from "../../show/selection";
 import type { EditArgs } from "../../show/types";
 import { usePreview } from "../../show/usePreview";
+import { usuals } from "../../show/usual";
 import { useForm } from "../../show/useForm";
 import { areaOf } from "../../stage/tools/draw";
 import { Arrange } from "./Arrange";
@@ -173,6 +175,7 @@ const ADDED: readonly { value: Making; label: string }[][] = [
 ];
 
 function Add({ adding }: { adding: { current: boolean } }) {
+  const system = useShow((state) => settings(state.objects).system);
   const [making, setMaking] = useState<Making>("deck");
   return (
     <Section title="Add to the site">
@@ -188,7 +191,7 @@ function Add({ adding }: { adding: { current: boolean } }) {
           options={options}
         />
       ))}
-      <Form key={making} making={making} adding={adding} />
+      <Form key={`${making} ${system}`} making={making} adding={adding} />
     </Section>
   );
 }
@@ -214,7 +217,8 @@ function what(making: Making, texts: Record<string, string>, drawn: boolean, are
 }
 
 function Form({ making, adding }: { making: Making; adding: { current: boolean } }) {
-  const form = useForm<Record<string, string>>(FORMS[making]);
+  const system = useShow((state) => settings(state.objects).system);
+  const form = useForm<Record<string, string>>(usuals(FORMS[making], system));
   const [ghosted, setGhosted] = useState(false);
   const { on: inHand, corners: clicked, closed, editing, shape, plane } = useDrawing();
   const corners = outlineNow({ shape, corners: clicked, closed });

@@ -1,8 +1,9 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { Action, Section } from "../../kit/controls";
-import { thing, useShow } from "../../show/document";
+import { settings, thing, useShow } from "../../show/document";
 import { pickPlace } from "../../show/drawing";
 import { edit } from "../../show/edits";
+import { coordinate } from "../../show/format";
 import { useSelection } from "../../show/selection";
 
 /** What the selected crowds look at, and what they keep out of. */
@@ -14,11 +15,12 @@ export function CrowdWishes() {
   if (!first) return null;
   const ids = crowds.map((one) => one.id);
   const { target, clear } = first.body;
+  const { system } = settings(objects);
   const quietly = (work: Promise<unknown>) => void work.catch(() => undefined);
   return (
     <Section title="They look at">
       <Box fontSize="12px" color="dim" mb="6px">
-        {target ? `${target[0] < 0 ? "SR" : "SL"} ${Math.abs(target[0]).toFixed(2)} m, ${target[1] < 0 ? "DS" : "US"} ${Math.abs(target[1]).toFixed(2)} m` : "The middle of the stage"}
+        {target ? `${coordinate(target[0], "x", system)}, ${coordinate(target[1], "y", system)}` : "The middle of the stage"}
         {clear?.length ? `, and keep out of ${clear.length === 1 ? "1 thing" : `${clear.length} things`}` : ""}
       </Box>
       <Flex gap="6px" wrap="wrap">
