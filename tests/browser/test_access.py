@@ -8,10 +8,11 @@ from tests.processes import wait_for
 
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 RUN = """const done = arguments[arguments.length - 1];
-axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "best-practice"], resultTypes: ["violations"] })
+const rules = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "best-practice"];
+axe.run(document, { runOnly: rules, resultTypes: ["violations"] })
   .then((found) => done(found.violations.map((one) => ({
     id: one.id, impact: one.impact, help: one.help, count: one.nodes.length,
-    nodes: one.nodes.slice(0, 4).map((node) => node.html.slice(0, 160) + " | " + node.failureSummary.slice(0, 160)) }))))
+    nodes: one.nodes.slice(0, 4).map((node) => `${node.html.slice(0, 160)} | ${node.failureSummary}`) }))))
   .catch((wrong) => done([{ id: String(wrong), impact: "critical", help: "", count: 0, nodes: [] }]));"""
 
 

@@ -3,8 +3,10 @@
 import pytest
 
 HIDDEN = """const low = window.innerHeight - 26;
-return [...document.querySelectorAll("aside [data-main]")].map((one) => [one.textContent.trim(), one.getBoundingClientRect()])
-  .filter(([, box]) => box.width && (box.top < 0 || box.bottom > low)).map(([name, box]) => name + " at " + Math.round(box.bottom));"""
+return [...document.querySelectorAll("aside [data-main]")]
+  .map((one) => [one.textContent.trim(), one.getBoundingClientRect()])
+  .filter(([, box]) => box.width && (box.top < 0 || box.bottom > low))
+  .map(([name, box]) => name + " at " + Math.round(box.bottom));"""
 WIDE = """return [...document.querySelectorAll("footer > *, [data-part]")].map((one) => one.getBoundingClientRect())
   .filter((box) => box.width && box.right > window.innerWidth + 1).map((box) => Math.round(box.right));"""
 

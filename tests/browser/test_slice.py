@@ -161,7 +161,7 @@ def they_are_aimed(program, person, ids):
     person.settle()
     person.click_place([-6.5, 4.0, 8.84])
     person.says("Fixture 86 cannot reach")
-    person.press("Release")
+    person.press("Let go of")
     wait_for(lambda: not things(program, "fixture")[by_number(program, 86)]["hands"], "86 to be released")
 
 

@@ -62,7 +62,7 @@ def test_more_than_fit_are_refused_with_how_many_do(bench, truss):
     with pytest.raises(JobError, match=r"300 do not fit on 10.00 m: each is 0.30 m wide, and 34 fit side by side"):
         bench.do("place along rail", structure=truss, rail="lower right", type="heron", count="300")
     lamps = bench.do("place along rail", structure=truss, rail="lower right", type="heron", count="12").select
-    with pytest.raises(JobError, match="12 do not fit on 1.00 m of this rail: 4 do"):
+    with pytest.raises(JobError, match=r"12 do not fit on 1\.00 m of this rail: 4 do"):
         bench.do("arrange", ids=lamps, guide="rail", structure=truss, rail="lower right", rail_to="1m")
 
 

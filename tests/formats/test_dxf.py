@@ -110,3 +110,17 @@ def test_a_place_that_is_clicked_becomes_the_origin(bench):
     assert to_plan(bench.body(drawing), corner)[0] == pytest.approx([0, 0])
     # A quarter turn: what lay to the right lies upstage.
     assert to_plan(bench.body(drawing), np.array([[7000.0, 4000.0]]))[0] == pytest.approx([0, 1.0])
+
+
+def test_what_stands_on_layer_0_of_a_block_is_on_the_layer_it_is_inserted_on():
+    def draw(space):
+        block = space.doc.blocks.new("DOOR")
+        block.add_line((0, 0), (900, 0))
+        block.add_line((0, 0), (0, 900), dxfattribs={"layer": "SWING"})
+        outer = space.doc.blocks.new("BAY")
+        outer.add_blockref("DOOR", (0, 0))
+        space.add_blockref("DOOR", (0, 0), dxfattribs={"layer": "DOORS"})
+        space.add_blockref("BAY", (2000, 0), dxfattribs={"layer": "BAYS"})
+
+    plan, _ = read_dxf(written(draw=draw), "plan.dxf")
+    assert {layer: len(lines) for layer, lines in plan.lines.items()} == {"DOORS": 1, "SWING": 2, "BAYS": 1}

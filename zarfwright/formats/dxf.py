@@ -59,17 +59,20 @@ def _flat(entity: Any, chord: float) -> list[tuple[float, float]]:
     return [(float(v.x), float(v.y)) for v in make_path(entity).flattening(chord)]
 
 
-def _entities(space: Any, deep: int, counts: dict[str, int]) -> Any:
-    """All that is drawn, with blocks opened; what is left out is counted."""
+def _entities(space: Any, deep: int, counts: dict[str, int], inserted: str = "0") -> Any:
+    """All that is drawn with its layer, blocks opened; what is left out is counted. What stands on layer 0 in a block
+    is on the layer that the block is inserted on (DXF reference, INSERT)."""
     for entity in space:
         kind = entity.dxftype()
+        own = str(entity.dxf.get("layer", "0"))[:80]
+        layer = inserted if own == "0" else own
         if kind == "INSERT" and deep < BLOCKS_DEEP:
             try:
-                yield from _entities(entity.virtual_entities(), deep + 1, counts)
+                yield from _entities(entity.virtual_entities(), deep + 1, counts, layer)
             except Exception:  # a block that cannot be opened is left out like any other
                 counts[kind] = counts.get(kind, 0) + 1
         elif kind in DRAWN:
-            yield entity
+            yield entity, layer
         else:
             counts[kind] = counts.get(kind, 0) + 1
 
@@ -82,7 +85,7 @@ def read_dxf(data: bytes, file_name: str) -> tuple[DxfPlan, list[Oddity]]:
     findings: list[Oddity] = []
     size = _size(document)
     count = odd = 0
-    for entity in _entities(document.modelspace(), 0, left):
+    for entity, layer in _entities(document.modelspace(), 0, left):
         try:
             points = _flat(entity, max(size * CHORD_SHARE, 1e-9))
         except Exception:  # ezdxf raises whatever its geometry raises
@@ -95,7 +98,7 @@ def read_dxf(data: bytes, file_name: str) -> tuple[DxfPlan, list[Oddity]]:
         if count > POINTS_MAX:
             findings.append(Oddity(file_name, f"it has more than {POINTS_MAX} points", "the rest was left out"))
             break
-        lines.setdefault(str(entity.dxf.get("layer", "0"))[:80], []).append(points)
+        lines.setdefault(layer, []).append(points)
     if not lines:
         raise FormatError(f"{file_name} holds nothing that is drawn in plan: export lines, outlines or blocks of them.")
     findings += [Oddity(file_name, f"{n} of {kind}", "left out") for kind, n in sorted(left.items())]

@@ -44,7 +44,7 @@ def read_obj(data: bytes, file_name: str) -> Mesh:
         vertices, triangles = np.asarray(found.vertices, dtype=float), np.asarray(found.faces)
         normals = np.asarray(found.vertex_normals, dtype=float)
     except Exception as wrong:  # trimesh raises whatever its parsers raise
-        raise FormatError(f"{file_name} holds no mesh that can be read ({type(wrong).__name__}).") from wrong
+        raise FormatError(f"{file_name} holds no mesh that can be read: it is damaged, or of another kind.") from wrong
     if not len(triangles) or not np.all(np.isfinite(vertices)):
         raise FormatError(f"{file_name} holds no triangles.")
     return Mesh(vertices.astype(np.float32), normals.astype(np.float32), triangles.astype(np.uint32))
@@ -114,7 +114,7 @@ def _glb_parts(data: bytes, file_name: str) -> list[MeshPart]:
     except FormatError:
         raise
     except Exception as wrong:  # trimesh raises whatever its parsers raise
-        raise FormatError(f"{file_name} holds no mesh that can be read ({type(wrong).__name__}).") from wrong
+        raise FormatError(f"{file_name} holds no mesh that can be read: it is damaged, or of another kind.") from wrong
     if not found:
         raise FormatError(f"{file_name} holds no triangles.")
     return [MeshPart(name, colour, join(meshes)) for (name, colour), meshes in found.items()]

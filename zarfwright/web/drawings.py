@@ -13,6 +13,7 @@ from pydantic import BaseModel, RootModel
 from zarfwright.core.edits.underlay import to_plan
 from zarfwright.core.optics.colour import LUMINANCE
 from zarfwright.core.site.loads import load_of, weights
+from zarfwright.core.site.sizes import likely_unit
 from zarfwright.core.site.things import Drawing, MeshPiece
 from zarfwright.formats.dxf import DxfPlan, read_dxf
 from zarfwright.formats.findings import Oddity
@@ -45,8 +46,12 @@ class MeshPreview(BaseModel):
     asset: str
     name: str
     up: str
+    said_up: str
+    """What the format itself calls that axis: y of a glTF, which comes in our frame."""
     triangles: int
     size: tuple[float, float, float]
+    likely: str | None
+    """The unit that it is more likely in, where it cannot be as large as it is in metres."""
 
 
 class MaterialOut(BaseModel):
@@ -133,8 +138,10 @@ def look_at_mesh(path: ShowPath) -> Response:
         "asset": asset,
         "name": name.rsplit(".", 1)[0],
         "up": up,
+        "said_up": "y" if name.lower().endswith((".glb", ".gltf")) else up,
         "triangles": len(mesh.whole.triangles),
         "size": size,
+        "likely": likely_unit(max(size)),
     }
     return json_response(answer)
 

@@ -102,7 +102,7 @@ function Frame() {
       <StatusLine />
       <Notices />
       <Drop />
-      {finding && <FindDo onClose={() => setFinding(false)} />}
+      {finding && <FindDo onClose={() => setFinding(false)} onHistory={() => setRemembering(true)} />}
       {remembering && <HistoryPanel onClose={() => setRemembering(false)} />}
       {filing && <ShowPanel onClose={() => setFiling(false)} />}
       {helping && <KeysHelp onClose={() => setHelping(false)} />}

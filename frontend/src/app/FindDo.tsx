@@ -9,9 +9,11 @@ import { setPaneCount, setView, toggleLabels, usePanes } from "../show/panes";
 import { editAtLength, stopJob, useJobs } from "../show/jobs";
 import { refused } from "../show/messages";
 import { nextLabels, runSelfTest, setWish, toggleMeasure, togglePicture } from "../show/picture";
-import { goTo, select } from "../show/selection";
+import { beginArrange } from "../show/arranging";
+import { many } from "../show/format";
+import { goTo, select, useSelection } from "../show/selection";
 import { type Row, type Step, STEPS } from "../show/types";
-import { removeSelected, toggleWorkLight } from "./keys";
+import { duplicateSelected, removeSelected, toggleWorkLight } from "./keys";
 import { STEP_VIEWS } from "./steps";
 
 interface Entry {
@@ -23,12 +25,34 @@ interface Entry {
 
 const HOME_STEP: Record<string, Step> = { fixture: "hang", look: "looks", viewpoint: "review", show: "papers", type: "hang" };
 
-function commands(): Entry[] {
+/** What is done to the selection. Nothing is offered where nothing is selected. */
+function onSelection(): Entry[] {
+  const ids = useSelection.getState().selection;
+  const { objects } = useShow.getState();
+  if (!ids.length) return [];
+  const what = many(ids.length, new Set(ids.map((id) => objects[id]?.kind)).size === 1 ? (objects[ids[0] ?? ""]?.kind ?? "thing") : "thing");
+  const quietly = (work: Promise<unknown>): void => void work.catch((wrong: unknown) => refused(wrong));
+  return [
+    { name: `Duplicate ${what}`, what: "command", keys: "Ctrl+D", run: duplicateSelected },
+    { name: `Arrange ${what} on a line, a ring, a grid or a rail`, what: "command", run: () => beginArrange(ids) },
+    { name: `Mirror ${what} across the centre line`, what: "command", run: () => quietly(edit("mirror", { ids, keep: false })) },
+    { name: `Mirror ${what}, as further ones`, what: "command", run: () => quietly(edit("mirror", { ids, keep: true }, { select: true })) },
+    { name: `Drop ${what} on what is below`, what: "command", run: () => quietly(edit("drop", { ids })) },
+    { name: `Let go of ${what}: the console or the look drives again`, what: "command", run: () => quietly(edit("release", { ids })) },
+    { name: `Take the addresses of ${what} away`, what: "command", run: () => quietly(edit("unpatch", { ids })) },
+    ...(ids.length === 1 && objects[ids[0] ?? ""]?.kind === "wall" ? [{ name: "Cut an opening in this wall", what: "command", run: () => goTo("site") }] : []),
+  ];
+}
+
+function commands(onHistory: () => void): Entry[] {
   const show = settings(useShow.getState().objects);
   const steps = STEPS.map((step, i) => ({ name: `Go to ${STEP_VIEWS[step].name}`, what: "step", keys: `Alt+${i + 1}`, run: () => goTo(step) }));
   const pane = usePanes.getState().active;
   return [
     ...steps,
+    ...onSelection(),
+    { name: "History and restore points: go back, or name the show as it is", what: "command", run: onHistory },
+    { name: "A type from a manual's channel table", what: "command", run: () => openLibrary() },
     { name: "Fixture types and the type shop", what: "command", run: () => openLibrary() },
     { name: "Undo", what: "command", keys: "Ctrl+Z", run: () => void undo() },
     { name: "Redo", what: "command", keys: "Ctrl+Shift+Z", run: () => void redo() },
@@ -77,12 +101,12 @@ function found(row: Row): Entry {
 }
 
 /** Find a thing or do a command: all commands are here, with their keys. */
-export function FindDo({ onClose }: { onClose: () => void }) {
+export function FindDo({ onClose, onHistory }: { onClose: () => void; onHistory: () => void }) {
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
   const objects = useShow((state) => state.objects);
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
-  const all = [...commands(), ...Object.values(objects).filter((row) => row.kind !== "show").map(found)];
+  const all = [...commands(onHistory), ...Object.values(objects).filter((row) => row.kind !== "show").map(found)];
   const entries = all.filter((entry) => words.every((word) => `${entry.name} ${entry.what}`.toLowerCase().includes(word))).slice(0, 40);
   const take = (entry: Entry | undefined) => {
     if (!entry) return;

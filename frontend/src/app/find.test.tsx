@@ -24,7 +24,7 @@ afterEach(() => vi.unstubAllGlobals());
 describe("find or do", () => {
   it("takes who is found to where it is worked on, selected", () => {
     const closed = vi.fn();
-    drawn(<FindDo onClose={closed} />);
+    drawn(<FindDo onClose={closed} onHistory={() => undefined} />);
     type("fixture 64");
     fireEvent.keyDown(box(), { key: "Enter" });
     expect(useSelection.getState()).toMatchObject({ step: "hang", selection: ["f"] });
@@ -32,7 +32,7 @@ describe("find or do", () => {
   });
 
   it("finds by parts of words in any order, and goes through what it found by the arrows", () => {
-    drawn(<FindDo onClose={() => undefined} />);
+    drawn(<FindDo onClose={() => undefined} onHistory={() => undefined} />);
     type("ebb");
     expect(found()).toEqual(["Ebblook", "Ebb deckdeck"]);
     fireEvent.keyDown(box(), { key: "ArrowDown" });
@@ -48,7 +48,7 @@ describe("find or do", () => {
 
   it("does commands, and says what they would do now", async () => {
     const asked = desk({ "/edits": () => changed() });
-    drawn(<FindDo onClose={() => undefined} />);
+    drawn(<FindDo onClose={() => undefined} onHistory={() => undefined} />);
     type("following");
     expect(found()).toEqual(["Stop following the consolecommand"]);
     fireEvent.keyDown(box(), { key: "Enter" });
@@ -61,10 +61,31 @@ describe("find or do", () => {
     expect(found()).toEqual([]);
   });
 
+  it("does to what is selected what cards do, and offers it only then", async () => {
+    const asked = desk({ "/edits": () => changed() });
+    useSelection.setState({ selection: [] });
+    const { unmount } = drawn(<FindDo onClose={() => undefined} onHistory={() => undefined} />);
+    type("mirror");
+    expect(found()).toEqual([]);
+    unmount();
+    useSelection.setState({ selection: ["d"] });
+    const history = vi.fn();
+    drawn(<FindDo onClose={() => undefined} onHistory={history} />);
+    type("mirror deck further");
+    fireEvent.keyDown(box(), { key: "Enter" });
+    type("duplicate");
+    expect(found()).toEqual(["Duplicate 1 deckcommandCtrl+D"]);
+    fireEvent.keyDown(box(), { key: "Enter" });
+    await waitFor(() => expect(done(asked)).toEqual([["mirror", { ids: ["d"], keep: true }], ["duplicate", { ids: ["d"], count: "1", x: "1m", y: "0", z: "0" }]]));
+    type("restore");
+    fireEvent.keyDown(box(), { key: "Enter" });
+    expect(history).toHaveBeenCalledOnce();
+  });
+
   it("stops work that is under way", async () => {
     const asked = desk({ "/stop": {} });
     useJobs.setState({ jobs: [{ id: "job-1", who: "me", name: "Thin crowds", of: 2, done: 1, state: "running", problem: "" }] });
-    drawn(<FindDo onClose={() => undefined} />);
+    drawn(<FindDo onClose={() => undefined} onHistory={() => undefined} />);
     type("stop: thin");
     fireEvent.click(screen.getByRole("option", { name: /^Stop: Thin crowds/ }));
     await waitFor(() => expect(asked.map((one) => one.path)).toEqual(["/api/shows/s/jobs/job-1/stop"]));

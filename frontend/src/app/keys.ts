@@ -41,6 +41,12 @@ export function removeSelected(): void {
   if (ids.length) void edit("remove", { ids }).catch(() => undefined);
 }
 
+/** One more of what is selected, a little further stage left. */
+export function duplicateSelected(): void {
+  const ids = useSelection.getState().selection;
+  if (ids.length) void edit("duplicate", { ids, count: "1", x: settings(useShow.getState().objects).system === "imperial" ? "3'" : "1m", y: "0", z: "0" }, { select: true }).catch(() => undefined);
+}
+
 /** How each tool is left; the others are by taking the one that selects. */
 const LEAVE: Partial<Record<Tool, () => void>> = { draw: leaveDrawing, put: letGo, guide: leaveArrange, select: () => select([]) };
 
@@ -74,6 +80,7 @@ const BINDINGS: Binding[] = [
   { keys: ["Enter"], when: drawing, act: () => useDrawing.getState().finish?.() },
   { keys: ["Backspace"], when: drawing, act: takeBack },
   { keys: ["R"], when: arranging, act: () => setArrange({ reverse: !useArrange.getState().args.reverse }) },
+  { keys: ["Ctrl+D"], says: "Duplicate what is selected", act: duplicateSelected },
   { keys: ["Delete"], says: "Remove what is selected", act: removeSelected },
   { keys: ["Escape"], says: "Leave the tool, then the selection", act: leaveTool },
   { keys: ["?"], says: "These keys", act: (opens) => opens.help() },
@@ -95,7 +102,7 @@ export const KEYS: readonly KeyGroup[] = [
   { title: "Putting by pointing", steps: ["hang"], keys: [["Click", "Put one there"], ["Ctrl", "Not in steps of 5 cm"], ["Escape", "Let go of it"]] },
   { title: "Aiming", steps: ["aim"], keys: [["Click", "Aim at that place"], ["Escape", "Leave them there"]] },
   { title: "Tables", steps: ["site", "hang", "aim", "patch", "looks", "review"], keys: [["Up, Down", "Go from row to row; Shift takes all between"], ["Home, End", "The first row, the last"], ["Enter, Space", "Select the row"], ["F2", "Type in the cell"], ["Ctrl+V", "Paste a table from that cell on"]] },
-  { title: "Every step", keys: [["Alt+1 to Alt+8", "Go to a step"], ...said("Ctrl+K"), ["Ctrl+Z, Ctrl+Shift+Z", "Undo, redo"], ...said("Delete", "Escape", "B", "?")] },
+  { title: "Every step", keys: [["Alt+1 to Alt+8", "Go to a step"], ...said("Ctrl+K"), ["Ctrl+Z, Ctrl+Shift+Z", "Undo, redo"], ...said("Ctrl+D", "Delete", "Escape", "B", "?")] },
   { title: "The picture", keys: [...said("Z", "W", "E", "L", "M"), [`${FIRST}, then ${VIEWS.join(" ")}`, "Plan, front, back, stage, from SL, from SR, section"]] },
   { title: "The pointer on the picture", keys: [["Drag", "A box: selects what is inside; Shift: what it touches, Ctrl: added"], ["Right drag, Alt+drag", "Look round the place under the pointer"], ["Middle drag, Space+drag", "Shift the view"], ["Wheel", "Nearer or further, to the pointer"]] },
 ];

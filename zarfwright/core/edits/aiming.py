@@ -120,4 +120,4 @@ def release(show: Show, args: Release, _: NewId) -> Edit:
             changes.append(changed(item, replace(fixture, hands=kept)))
     if not changes:
         raise JobError("Nothing is held by hand on these fixtures.")
-    return Edit(tuple(changes), f"Release {listed(show, args.ids)}", tuple(args.ids))
+    return Edit(tuple(changes), f"Let go of {listed(show, args.ids)}", tuple(args.ids))

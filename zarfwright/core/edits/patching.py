@@ -109,4 +109,4 @@ def unpatch(show: Show, args: Unpatch, _: NewId) -> Edit:
     )
     if not changes:
         raise JobError("None of these has an address.")
-    return Edit(changes, f"Unpatch {listed(show, args.ids)}", tuple(args.ids))
+    return Edit(changes, f"Take the address of {listed(show, args.ids)} away", tuple(args.ids))

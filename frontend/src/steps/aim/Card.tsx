@@ -83,7 +83,7 @@ export function AimCard() {
         <Section>
           <Sign tone="attention">{many(held.length, "fixture")} held by hand: neither console nor look moves what is held.</Sign>
           <Action mt="4px" onClick={() => void edit("release", { ids: held.map((one) => one.id) }).catch(() => undefined)}>
-            Release {many(held.length, "fixture")}
+            Let go of {many(held.length, "fixture")}
           </Action>
         </Section>
       )}

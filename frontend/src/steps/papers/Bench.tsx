@@ -25,10 +25,10 @@ export function PapersBench() {
             { title: "Type", cell: (row) => `${types[row.body.type]?.name ?? ""}, ${types[row.body.type]?.maker ?? ""}` },
             { title: "Mode", cell: (row) => row.body.mode },
             { title: "Address", numeric: true, cell: (row) => address(row.body.universe, row.body.address) },
-            { title: "Position", cell: (row) => hangText(row)[0] },
+            { title: "On", cell: (row) => hangText(row)[0] },
             { title: "Along", numeric: true, cell: (row) => hangText(row)[1] },
             { title: "Height", numeric: true, cell: (row) => length(mounts[row.id]?.position[2] ?? 0, system) },
-            { title: "Purpose", cell: (row) => row.body.purpose ?? "" },
+            { title: "For", cell: (row) => row.body.purpose ?? "" },
           ]}
         />
       ) : (

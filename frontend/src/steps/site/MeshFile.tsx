@@ -45,7 +45,13 @@ export function MeshFile() {
       {read && (
         <Box role="region" aria-label="What the mesh holds" fontSize="12px">
           <Choice label="One unit is" value={unit} options={Object.keys(UNITS)} onChange={setUnit} />
-          <Choice label="Up is" value={up} options={["y", "z"]} onChange={setUp} />
+          <Choice label="Up is" value={up} options={(["y", "z"] as const).map((axis) => ({ value: axis, label: axis === read.up ? `${read.said_up}, as the file has it` : read.said_up === "y" ? "z" : "y" }))} onChange={setUp} />
+          {read.likely && unit === "m" && (
+            <Sign tone="attention">
+              In metres it would be {length(Math.max(...read.size), system)} long: it is more likely in {read.likely}.{" "}
+              <Action height="22px" onClick={() => setUnit(read.likely ?? "m")}>One unit is {read.likely}</Action>
+            </Sign>
+          )}
           <Input label="Gives back" value={reflectance} onChange={setReflectance} />
           <Box color="dim" mb="6px">
             So it is {length((wide ?? 0) * scale, system)} wide, {length((deep ?? 0) * scale, system)} deep and {length((high ?? 0) * scale, system)} high; {read.triangles} triangles.
