@@ -280,3 +280,16 @@ def test_a_mesh_is_named_by_its_bytes_and_unpacks_to_what_it_was():
     assert one.key == box((1, 2, 3)).key != other.key
     assert one.packed[:4] == b"ZMSH"
     assert len(one.packed) == 16 + 24 * (12 + 12 + 4) + 36 * 4
+
+
+@pytest.mark.parametrize(
+    ("field", "text", "wanted"),
+    [
+        ("x", "SL 2m", "Set SL / SR of Raft to SL 2m"), ("z", "+0.5m", "Change the height of Raft by +0.5m"),
+        ("width", "-1m", "Change width of Raft by -1m"), ("width", "4m", "Set width of Raft to 4m"),
+        ("turn", "-30", "Set turn of Raft to -30"), ("turn", "+=5", "Change turn of Raft by +5"),
+    ],
+)  # fmt: skip
+def test_the_history_says_what_a_field_became_in_words(bench, field, text, wanted):
+    raft = bench.made("add deck", name="Raft", width="3m")
+    assert bench.do("set field", ids=[raft], field=field, text=text).sentence == wanted

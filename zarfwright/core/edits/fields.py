@@ -392,8 +392,29 @@ def set_field(show: Show, args: SetField, _: NewId) -> Edit:
                 report += told
     except JobError as wrong:
         raise JobError(str(wrong), args.field) from wrong
-    said = f"Set {args.field} of {listed(show, args.ids)} to {args.text.strip()}"
+    text, what = args.text.strip(), SAID.get(args.field, args.field)
+    signed = re.match(r"[-+]=?\s*\d", text) is not None and not text.startswith("=")
+    changes_by = signed and (text[0] == "+" or text[1] == "=" or _adds(show, args))
+    said = f"Set {what} of {listed(show, args.ids)} to {text.lstrip('=')}"
+    if changes_by:
+        said = f"Change {what} of {listed(show, args.ids)} by {text.replace('=', '')}"
     return Edit(tuple(changes), said, tuple(args.ids), tuple(dict.fromkeys(report)))
+
+
+SAID = {
+    "x": "SL / SR", "y": "US / DS", "z": "the height", "spin": "the turn", "turn x": "the turn about SL",
+    "turn y": "the turn about US", "turn z": "the turn about up", "out": "the arm", "drop": "the drop pipe",
+    "about rail": "the turn about the rail", "along": "the place along the rail", "seed": "the dice",
+    "reflectance": "what it gives back", "per m2": "people per m²", "kg per m": "kg per m",
+}  # fmt: skip
+"""What people call a field, where that is not its name."""
+
+
+def _adds(show: Show, args: SetField) -> bool:
+    """Whether a minus changes what a field holds: it does for lengths, and is an angle's own."""
+    item = show.items.get(args.ids[0]) if args.ids else None
+    field = FIELDS.get(item.kind, {}).get(args.field) if item is not None else None
+    return field is not None and field.quantity == "length"
 
 
 def _check(show: Show, body: Any, field: str) -> None:
@@ -447,5 +468,6 @@ def set_cells(show: Show, args: SetCells, new_id: NewId) -> Edit:
         if before is not after and before is not None and after is not None and before.body != after.body:
             changes.append(changed(before, after.body))
     fields = list(dict.fromkeys(cell.field for cell in args.cells))
-    said = f"Set {' and '.join(fields[:3])}{' and more' if len(fields) > 3 else ''} of {listed(show, touched)}"
+    what = " and ".join(SAID.get(one, one) for one in fields[:3]) + (" and more" if len(fields) > 3 else "")
+    said = f"Set {what} of {listed(show, touched)}"
     return Edit(tuple(changes), said, tuple(touched), tuple(dict.fromkeys(report)))
