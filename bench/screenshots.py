@@ -18,7 +18,7 @@ from selenium.webdriver.support.ui import Select
 from tests.browser.person import Person
 from tests.browser.test_frame import press_keys
 from tests.browser.test_hang import radio, take_rows
-from tests.browser.test_shop import EXAMPLES, open_types, paste, rows, said_of, shop, trying, typed
+from tests.browser.test_shop import EXAMPLES, open_types, put, rows, said_of, shop, trying, typed
 from tests.browser.test_site import Gestures
 from tests.processes import Program, wait_for
 
@@ -74,7 +74,13 @@ def types_and_shop(person: Person, keep: Callable[[str], None]) -> None:
     keep("types")
     person.press("Begin a moving head")
     typed(person, "Name", "Kittiwake 400")
-    paste(person, (EXAMPLES / "kittiwake-channels.txt").read_text(), "Read the whole mode")
+    manual = (EXAMPLES / "kittiwake-channels.txt").read_text()
+    person.press("From the manual")
+    put(person, '//textarea[@aria-label="A table out of a manual"]', "the place for a table", manual)
+    person.find('//button[normalize-space(.)="Take 19 channels" or contains(., "in place of its 4")]', "what was read")
+    keep("manual")
+    person.press("in place of its 4 channels")
+    person.press("Take 19 channels")
     wait_for(lambda: len(rows(person)) == 19, "the channels")
     for name, value in (("intensity", 65535), ("shutter", 240), ("colour", 15), ("tilt", 41000)):
         trying(person, name, value)

@@ -10,6 +10,7 @@ import time
 import tracemalloc
 import zipfile
 from collections.abc import Callable
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -44,6 +45,31 @@ def heavy_file() -> bytes:
     return write_gdtf(heron(), write_archive({"description.xml": b"<GDTF><FixtureType/></GDTF>", **entries}))
 
 
+@cache
+def many_modes() -> bytes:
+    """A file of 30 modes of 100 channels, each with ten functions of six sets."""
+    sets = "".join(f'<ChannelSet Name="S{n}" DMXFrom="{n * 4}/1" WheelSlotIndex="{n + 1}"/>' for n in range(6))
+    functions = "".join(
+        f'<ChannelFunction Name="F{k}" Attribute="Gobo1" DMXFrom="{k * 25}/1" Wheel="W">{sets}</ChannelFunction>'
+        for k in range(10)
+    )
+    channels = "".join(
+        f'<DMXChannel DMXBreak="1" Offset="{slot}" Geometry="Beam"><LogicalChannel Attribute="Gobo1">{functions}'
+        "</LogicalChannel></DMXChannel>"
+        for slot in range(1, 101)
+    )
+    modes = "".join(
+        f'<DMXMode Name="M{n}" Geometry="Body"><DMXChannels>{channels}</DMXChannels></DMXMode>' for n in range(30)
+    )
+    slots = "<Slot Name='s'/>" * 8
+    text = (
+        '<GDTF DataVersion="1.2"><FixtureType Name="Many" Manufacturer="Made up" FixtureTypeID="M">'
+        f'<AttributeDefinitions/><Wheels><Wheel Name="W">{slots}</Wheel></Wheels><Geometries><Geometry Name="Body">'
+        f'<Beam Name="Beam"/></Geometry></Geometries><DMXModes>{modes}</DMXModes></FixtureType></GDTF>'
+    )
+    return write_archive({"description.xml": text.encode()})
+
+
 def bomb() -> bytes:
     """400 MB of zeros in 400 kB."""
     out = io.BytesIO()
@@ -75,6 +101,7 @@ def with_masters(fixture_type: FixtureType) -> FixtureType:
 def main() -> int:
     file, heavy, zeros = write_gdtf(heron()), heavy_file(), bomb()
     found: dict[str, float] = {"GDTF of the Heron read, ms": 1000 * seconds(lambda: read_gdtf(file, "h"))}
+    found["GDTF of 30 modes x 100 channels read, s"] = seconds(lambda: read_gdtf(many_modes(), "m"), 3)
     found["GDTF of 50 MB read, s"] = seconds(lambda: read_gdtf(heavy, "h"), 3)
 
     def refused() -> None:
