@@ -69,7 +69,7 @@ def from_nothing(folder: Path, keep: Callable[[Person, str], None]) -> None:
 def types_and_shop(person: Person, keep: Callable[[str], None]) -> None:
     """The library of types, and a lamp made from its manual."""
     open_types(person)
-    pictures = "return [...document.images].every((one) => one.complete || one.loading === 'lazy')"
+    pictures = "return [...document.images].every((one) => one.complete && one.naturalWidth)"
     wait_for(lambda: person.driver.execute_script(pictures), "the pictures of bodies")
     keep("types")
     person.press("Begin a moving head")
@@ -204,7 +204,7 @@ def main() -> int:
             person.click_place([1.0, 4.0, 1.1], "side")
             person.says("1 held by hand")
             keep("aim")
-            person.press("Release")
+            person.press("Let go of 1 fixture")
             person.go("Patch")
             keep("patch")
             person.go("Looks")

@@ -45,6 +45,12 @@ def test_main_buttons_are_in_sight(program, person):
         for doing in ("Place", "Arrange", "Number", "Carry", "Change"):
             radio(person, doing)
             require_in_sight(person, f"Hang, {doing}, {selected or 'nothing'} selected")
+            if doing == "Arrange" and selected:
+                person.press("Arrange 1 thing")
+                for guide in ("Line", "Ring", "Grid", "Rail"):
+                    radio(person, guide)
+                    require_in_sight(person, f"Hang, arranging on a {guide}")
+                person.escape()
     for step in ("Aim", "Patch", "Signal", "Looks", "Review", "Papers"):
         person.go(step)
         person.settle()

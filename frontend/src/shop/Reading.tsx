@@ -8,7 +8,7 @@ import { byHand, closeReading, giveCells, lookAtMode, type ReadLine, readLines, 
 import { useShop } from "./state";
 
 const LINE = 22;
-const COLUMNS = "30px minmax(0, 1.35fr) minmax(0, 1.2fr) minmax(0, 0.7fr)";
+const COLUMNS = "30px minmax(0, 1.65fr) minmax(0, 1.1fr) minmax(0, 0.7fr)";
 const assumed = (doubt: string): boolean => doubt.endsWith(ASSUMED);
 
 /** A manual's text on the left, what is made of each line beside it, what is in doubt in the margin. */

@@ -1,11 +1,13 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { useEffect } from "react";
 import { isA } from "../kinds";
-import { Action, Choice, Input, Keys, Section, Segments, Sign } from "../kit/controls";
+import { Action, Choice, Foot, Input, Keys, Section, Segments, Sign } from "../kit/controls";
+import type { Vec3 } from "../stage/data";
 import { beginArrange, type GuideKind, leaveArrange, setArrange, setHold, takeArrange, useArrange } from "./arranging";
 import { things, useShow } from "./document";
 import { pickPlace } from "./drawing";
 import { many } from "./format";
+import { PlaceInput } from "./PlaceInput";
 import { useSelection } from "./selection";
 
 type Spacing = "as it is" | "given" | "fill";
@@ -44,6 +46,13 @@ export function ArrangeGuide() {
         options={[{ value: "line", label: "Line" }, { value: "ring", label: "Ring" }, { value: "grid", label: "Grid" }, { value: "rail", label: "Rail" }]}
       />
       <Box height="8px" />
+      {args.guide === "line" && (
+        <>
+          <PlaceInput label="Starts at" value={args.start as Vec3} onChange={(start) => setArrange({ start })} />
+          <PlaceInput label="Ends at" value={args.end as Vec3} onChange={(end) => setArrange({ end })} />
+        </>
+      )}
+      {(args.guide === "ring" || args.guide === "grid") && <PlaceInput label="Middle" value={args.centre as Vec3} onChange={(centre) => setArrange({ centre })} />}
       {args.guide === "ring" && (
         <>
           <Input label="Radius" value={args.radius ?? ""} onChange={(radius) => setArrange({ radius })} wrong={at("radius")} />
@@ -109,12 +118,12 @@ export function ArrangeGuide() {
       {wrong && !wrong.field && <Sign tone="wrong">{wrong.text}</Sign>}
       {report.map((line) => <Sign key={line} tone="attention">{line}</Sign>)}
       <Box fontSize="12px" minHeight="36px" color={taken ? "verdigris" : "brass"} my="6px" data-part="arrange">{taken ? "Taken. Change a value and take it again, or leave it." : said}</Box>
-      <Flex direction="column" gap="6px">
+      <Foot>
         <Action look="main" disabled={Boolean(wrong)} onClick={takeArrange}>
           Arrange {many(ids.length, "thing")} <Keys>Enter</Keys>
         </Action>
         <Action look="quiet" height="24px" onClick={leaveArrange}>{taken ? "Done" : "Esc leaves them where they are"}</Action>
-      </Flex>
+      </Foot>
     </Section>
   );
 }

@@ -2,9 +2,10 @@ import { create } from "zustand";
 import type { GuideShape, Vec3 } from "../stage/data";
 import { placeOf, settings, thing, useShow } from "./document";
 import { edit, leaveGhost, preview } from "./edits";
-import { degreesOf, metresOf } from "./format";
+import { degreesOf, metresOf, shortLength } from "./format";
 import { usePanes } from "./panes";
 import type { EditArgs } from "./types";
+import { usuals } from "./usual";
 
 export type GuideKind = "line" | "ring" | "grid" | "rail";
 type Args = EditArgs["arrange"];
@@ -22,9 +23,10 @@ interface ArrangeState {
   taken: boolean;
 }
 
+const LENGTHS = { across: "1m", back: "1m", step: "1m", margin: "0.5m" };
 const START: ArrangeState["args"] = {
-  guide: "line", start: [-4, 0, 6], end: [4, 0, 6], centre: [0, 0, 6], radius: "2m", end_radius: "", start_angle: "90", span: "360", columns: "3", across: "1m", back: "1m", turn: "0",
-  structure: "", rail: "lower right", rail_from: "", rail_to: "", spacing: "fill", ends: "on", step: "1m", step_from: "start", margin: "0.5m", order: "number", reverse: false, heights: "keep",
+  guide: "line", start: [-4, 0, 6], end: [4, 0, 6], centre: [0, 0, 6], radius: "2m", end_radius: "", start_angle: "90", span: "360", columns: "3", turn: "0", ...LENGTHS,
+  structure: "", rail: "lower right", rail_from: "", rail_to: "", spacing: "fill", ends: "on", step_from: "start", order: "number", reverse: false, heights: "keep",
   facing: "keep", fan_from: "-25", fan_to: "25", at: null,
 };
 
@@ -44,6 +46,11 @@ function placesOf(ids: readonly string[]): Vec3[] {
 }
 
 const round = (value: number): number => Math.round(value * 1000) / 1000;
+
+const radiusText = (metres: number): string => {
+  const { system } = settings(useShow.getState().objects);
+  return shortLength(metres, system) + (system === "metric" ? "m" : "");
+};
 
 /** Begin: the line goes from the one end of the selection to the other, the ring about its middle, the rail is the one that it hangs on. */
 export function beginArrange(ids: string[]): void {
@@ -66,7 +73,7 @@ export function beginArrange(ids: string[]): void {
   set({
     on: true, ids, said: "", report: [], wrong: null, taken: false,
     // It begins anew: what was reversed, faced or spaced last time is not silently still on.
-    args: { ...START, guide: together ? "rail" : "line", start: start.map(round) as Vec3, end: far.map(round) as Vec3, centre: middle, radius: `${round(radius)}m`, structure: hang?.structure ?? "", rail: hang?.rail ?? START.rail },
+    args: { ...START, ...usuals(LENGTHS, settings(objects).system), guide: together ? "rail" : "line", start: start.map(round) as Vec3, end: far.map(round) as Vec3, centre: middle, radius: radiusText(radius), structure: hang?.structure ?? "", rail: hang?.rail ?? START.rail },
     hold: "first",
   });
   usePanes.setState({ tool: "guide" });
@@ -141,7 +148,7 @@ export function dragGuide(handle: string, to: Vec3): void {
   if (handle === "middle") return setArrange({ centre: to });
   const [dx, dy] = [to[0] - centre[0], to[1] - centre[1]];
   const degrees = Math.round((Math.atan2(dy, dx) * 180) / Math.PI);
-  const radius = `${round(Math.hypot(dx, dy))}m`;
+  const radius = radiusText(Math.hypot(dx, dy));
   if (handle === "start") setArrange({ start_angle: String(degrees), radius });
   else setArrange({ span: String(((degrees - parseFloat(args.start_angle ?? "0")) % 360 + 360) % 360 || 360), end_radius: radius });
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { address, angle, coordinate, length, many } from "./format";
+import { address, angle, coordinate, length, many, placeOfText, placeText } from "./format";
 
 describe("format", () => {
   it("writes feet and inches to a sixteenth", () => {
@@ -12,6 +12,15 @@ describe("format", () => {
     expect(coordinate(-1.25, "x", "metric")).toBe("SR 1.25 m");
     expect(coordinate(3.4, "y", "metric")).toBe("US 3.40 m");
     expect(coordinate(0, "z", "metric")).toBe("up 0.00 m");
+  });
+
+  it("reads a place with signs or sides, and nothing that is not three lengths", () => {
+    expect(placeOfText("-4, 0,6", "metric")).toEqual([-4, 0, 6]);
+    expect(placeOfText("SR 4; DS 1.5; up 20ft", "metric")).toEqual([-4, -1.5, expect.closeTo(6.096, 9)]);
+    expect(placeOfText("-10, 0, 20'6\"", "imperial")).toEqual([expect.closeTo(-3.048, 9), 0, expect.closeTo(6.2484, 9)]);
+    for (const none of ["", "4, 0", "4, 0, high", "US 4, SL 0, 6", "1, 2, 3, 4"]) expect(placeOfText(none, "metric")).toBeNull();
+    expect(placeText([-4, -0.0001, 6.25], "metric")).toBe("-4, 0, 6.25");
+    expect(placeText([-4, 0, 6.096], "imperial")).toBe("-13.12', 0', 20'");
   });
 
   it("writes addresses, angles and counts", () => {

@@ -24,7 +24,8 @@ export function coordinate(metres: number, axis: keyof typeof SIDES, system: Sys
   return `${side} ${length(Math.abs(metres), system)}`;
 }
 
-const UNITS: Record<string, number> = { m: 1, mm: 0.001, cm: 0.01, ft: 0.3048, in: 0.0254, "'": 0.3048, '"': 0.0254 };
+const FOOT = 0.3048;
+const UNITS: Record<string, number> = { m: 1, mm: 0.001, cm: 0.01, ft: FOOT, in: 0.0254, "'": FOOT, '"': 0.0254 };
 
 /** A typed length in metres, for what is drawn while it is typed: a number with its unit (`18in`, `20'6"`), or in the show's
  * own; null for what only the server's parser reads. */
@@ -34,6 +35,27 @@ export function metresOf(text: string, system: System): number | null {
   const [whole, inches] = [match[1], match[3]].map((part) => Number((part ?? "0").replace(",", "."))) as [number, number];
   const metres = whole * (UNITS[match[2] ?? (system === "imperial" ? "ft" : "m")] ?? 1);
   return metres + Math.sign(metres || 1) * inches * 0.0254;
+}
+
+/** A length short enough for one of three in a field: `6`, `19.69'`. */
+export const shortLength = (metres: number, system: System): string =>
+  system === "metric" ? String(Number(metres.toFixed(3)) + 0) : `${Number((metres / FOOT).toFixed(2)) + 0}'`;
+
+/** A place as one text, in the signs of the show's frame: `-4, 0, 6` in metres, `-13.12', 0', 19.69'` in feet. */
+export const placeText = (place: readonly number[], system: System): string => place.map((metres) => shortLength(metres, system)).join(", ");
+
+const SIDED = [/^(SL|SR)\b/i, /^(US|DS)\b/i, /^(up|down)\b/i];
+
+/** A typed place in metres: `-4, 0, 6` or `SR 4, US 0, up 20ft`; null for what is none. */
+export function placeOfText(text: string, system: System): [number, number, number] | null {
+  const parts = text.split(/[,;]/).map((part) => part.trim());
+  const values = parts.map((part, i) => {
+    const side = SIDED[i]?.exec(part)?.[1]?.toUpperCase();
+    const metres = metresOf(side ? part.slice(side.length) : part, system);
+    return metres !== null && ["SR", "DS", "DOWN"].includes(side ?? "") ? -metres : metres;
+  });
+  const [x, y, z] = values;
+  return values.length === 3 && x != null && y != null && z != null ? [x, y, z] : null;
 }
 
 /** A typed angle in degrees; null for what only the server's parser reads. */

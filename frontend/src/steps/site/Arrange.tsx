@@ -3,13 +3,16 @@ import { useState } from "react";
 import { isA } from "../../kinds";
 import { Action, Choice, Input, Section, Sign } from "../../kit/controls";
 import { Copies } from "../../show/Copies";
-import { useShow } from "../../show/document";
+import { settings, useShow } from "../../show/document";
 import { edit } from "../../show/edits";
 import { many } from "../../show/format";
 import { useSelection } from "../../show/selection";
 import type { EditArgs } from "../../show/types";
+import { usuals } from "../../show/usual";
 
 type Do = "copy" | "repeat" | "turn" | "align" | "wall";
+
+const BEGIN = { columns: "3", rows: "1", across: "1m", back: "1m", around: "6", cx: "0", cy: "0", span: "360", degrees: "90", over: "0", along: "1m", width: "1m", sill: "0", head: "2.1m" };
 
 /** What can be done with the things that are selected, all at once. */
 export function Arrange() {
@@ -19,7 +22,7 @@ export function Arrange() {
   const wall = ids.length === 1 && objects[ids[0] ?? ""]?.kind === "wall" ? ids[0] : undefined;
   const trusses = ids.filter((id) => objects[id]?.kind === "truss").length;
   const [how, setHow] = useState<Do>("copy");
-  const [texts, setTexts] = useState({ columns: "3", rows: "1", across: "1m", back: "1m", around: "6", cx: "0", cy: "0", span: "360", degrees: "90", over: "0", along: "1m", width: "1m", sill: "0", head: "2.1m" });
+  const [texts, setTexts] = useState(() => usuals(BEGIN, settings(useShow.getState().objects).system));
   const [wrong, setWrong] = useState("");
   if (!ids.length) return null;
   const put = (field: keyof typeof texts) => (text: string) => setTexts({ ...texts, [field]: text });

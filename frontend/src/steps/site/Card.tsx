@@ -55,6 +55,7 @@ const FORMS: Record<Making, Record<string, string>> = {
   crowd: { name: "", ...BOX, y: "DS 8", seating: "rows", count: "", per_m2: "1.5", pitch: "0.55m", row: "0.9m", rise: "0", centre_aisle: "", sitting_share: "", raised_share: "", z: "0", seed: "1" },
   figures: { name: "", pose: "standing", rows: "1", columns: "1", pitch: "0.55m", depth: "0.9m", height: "1.72m", x: "0", y: "DS 2", z: "0", turn: "0" },
 };
+const PIECES_OWN = ["name", "width", "depth", "height", "count", "fullness"] as const;
 const PLACE: Line[] = [{ field: "x", label: "SL / SR", typed: true }, { field: "y", label: "US / DS", typed: true }];
 const SIZE: Line[] = [{ field: "width", label: "Width", typed: true }, { field: "depth", label: "Depth", typed: true }, ...PLACE];
 const straight = (texts: Record<string, string>) => texts.form !== "arc";
@@ -261,13 +262,15 @@ function Form({ making, adding }: { making: Making; adding: { current: boolean }
         .filter((line) => (!line.when || line.when(form.texts)) && !(line.typed && on))
         .map((line) => {
           const put = (typed: string) => {
+            // Another piece has sizes and a name of its own; where it stands may stay.
+            if (line.field === "piece") form.reset({ ...form.texts, ...Object.fromEntries(PIECES_OWN.map((field) => [field, FORMS.piece[field] ?? ""])) });
             form.put(line.field, typed);
             setGhosted(true);
           };
           return line.options ? (
             <Choice key={line.field} label={line.label} value={form.texts[line.field] ?? ""} options={line.options} onChange={put} />
           ) : (
-            <Input key={line.field} label={line.label} hint={line.hint} numeric={line.field !== "name"} value={form.texts[line.field] ?? ""} wrong={form.wrongAt(line.field)} onChange={put} />
+            <Input key={line.field} label={line.label} hint={line.field === "name" && form.texts.piece ? `${form.texts.piece.charAt(0).toUpperCase()}${form.texts.piece.slice(1)} 1` : line.hint} numeric={line.field !== "name"} value={form.texts[line.field] ?? ""} wrong={form.wrongAt(line.field)} onChange={put} />
           );
         })}
       {form.wrong && <Sign tone="wrong">{form.wrong}</Sign>}

@@ -2,10 +2,11 @@ import { Box, Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { isA } from "../../kinds";
 import { Action, Section, Sign } from "../../kit/controls";
-import { useShow } from "../../show/document";
+import { settings, useShow } from "../../show/document";
 import { cornersFor, dropCorner, editOutline, leaveDrawing, outlineOf, useDrawing } from "../../show/drawing";
 import { edit } from "../../show/edits";
 import { useSelection } from "../../show/selection";
+import { usual } from "../../show/usual";
 import { areaOf } from "../../stage/tools/draw";
 
 /** The outline of what is selected, taken in hand: corners dragged, lines cut, corners taken out, or set further out. */
@@ -13,7 +14,7 @@ export function Redraw() {
   const selection = useSelection((state) => state.selection);
   const objects = useShow((state) => state.objects);
   const { on, editing, corners, closed } = useDrawing();
-  const [by, setBy] = useState("0.5m");
+  const [by, setBy] = useState(() => usual("0.5m", settings(useShow.getState().objects).system));
   const [wrong, setWrong] = useState("");
   const id = selection.length === 1 ? selection[0] : undefined;
   const outline = outlineOf(id ? objects[id] : undefined);

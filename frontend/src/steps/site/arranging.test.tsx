@@ -1,7 +1,7 @@
 // @vitest-environment jsdom
-import { act, screen, waitFor } from "@testing-library/react";
+import { act, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { beginArrange, leaveArrange, setArrange, shapeOf, useArrange } from "../../show/arranging";
+import { beginArrange, dragGuide, leaveArrange, setArrange, shapeOf, useArrange } from "../../show/arranging";
 import { useShow } from "../../show/document";
 import { useGhost } from "../../show/edits";
 import { useSelection } from "../../show/selection";
@@ -39,6 +39,29 @@ describe("arranging", () => {
       expect([useArrange.getState().on, useGhost.getState().ghost === null]).toEqual([true, false]);
     }
     act(leaveArrange);
+  });
+
+  it("takes the ends of its line typed, as far as they can be read, and follows what is dragged", () => {
+    drawn(<SiteCard />);
+    act(() => beginArrange(["a", "b"]));
+    const start = screen.getByLabelText<HTMLInputElement>("Starts at");
+    expect(start.value).toBe("0, 0, 0");
+    fireEvent.change(start, { target: { value: "SR 3, DS 1, 6" } });
+    expect([start.value, useArrange.getState().args.start]).toEqual(["SR 3, DS 1, 6", [-3, -1, 6]]);
+    fireEvent.change(start, { target: { value: "SR 3, DS 1, 6x" } });
+    screen.getByText(/^Type three lengths/);
+    expect(useArrange.getState().args.start).toEqual([-3, -1, 6]);
+    act(() => dragGuide("start", [1, 2, 3]));
+    expect(start.value).toBe("1, 2, 3");
+    act(leaveArrange);
+  });
+
+  it("begins in feet in a show in feet", () => {
+    useShow.setState({ objects: { ...useShow.getState().objects, show: row("show", "show", { system: "imperial" }) } });
+    beginArrange(["a", "b"]);
+    expect(useArrange.getState().args).toMatchObject({ step: "3'", across: "3'", margin: '20"', radius: "3.28'" });
+    expect(shapeOf({ ...useArrange.getState().args, guide: "ring" })).toMatchObject({ radius: expect.closeTo(1, 2) as number });
+    leaveArrange();
   });
 
   it("draws a ring as large as it was typed", () => {
