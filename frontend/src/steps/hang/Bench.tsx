@@ -48,7 +48,7 @@ export function HangBench() {
       <BenchHead
         title=""
         note={
-          <Flex gap="14px" align="center" ml="-16px" role="tablist">
+          <Flex gap="14px" align="center" role="tablist">
             {tabs.map(([value, label]) => (
               <chakra.button key={value} type="button" role="tab" aria-selected={tab === value} cursor="pointer" color={tab === value ? "text" : "dim"} fontWeight={tab === value ? 600 : 400} onClick={() => setTab(value)}>
                 {label}

@@ -81,8 +81,8 @@ function Hanging({ ids }: { ids: string[] }) {
         <>
           <Choice label="Side of rail" value={first.body.hang.side ?? "under"} options={["under", "upper", "left", "right"]} onChange={put("side")} />
           <Flex gap="4px" mb="6px" align="center" fontSize="12px" color="dim">
-            <Box width="88px">About the rail</Box>
-            {STEPS.map((by) => <Action key={by} height="22px" px="5px" fontSize="11px" aria-label={`Turn about the rail by ${by} degrees`} onClick={() => put("about rail")(by.replace(/^[-+]/, "$&="))}>{by}°</Action>)}
+            <Box width="88px">Swing it by</Box>
+            {STEPS.map((by) => <Action key={by} height="22px" px="5px" fontSize="11px" aria-label={`${by}° about the rail`} onClick={() => put("about rail")(by.replace(/^[-+]/, "$&="))}>{by}°</Action>)}
           </Flex>
           <Choice label="On slopes" value={first.body.hang.on_slopes ?? "follow"} options={[{ value: "follow", label: "follow the slope" }, { value: "plumb", label: "hang plumb" }]} onChange={put("on slopes")} />
         </>

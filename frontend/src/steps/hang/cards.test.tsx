@@ -42,8 +42,8 @@ describe("how it hangs", () => {
     useSelection.setState({ selection: ["a"] });
     const asked = desk({ "/edits": () => changed() });
     drawn(<HangCard />);
-    fireEvent.click(screen.getByRole("button", { name: "Turn about the rail by -15 degrees" }));
-    fireEvent.click(screen.getByRole("button", { name: "Turn about the rail by +90 degrees" }));
+    fireEvent.click(screen.getByRole("button", { name: "-15° about the rail" }));
+    fireEvent.click(screen.getByRole("button", { name: "+90° about the rail" }));
     await waitFor(() => expect(done(asked).map(([, args]) => (args as { text: string }).text)).toEqual(["-=15", "+=90"]));
   });
 });
