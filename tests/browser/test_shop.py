@@ -133,6 +133,8 @@ def test_a_moving_spot_with_two_modes_from_its_manual(program, person):
     wait_for(lambda: not rows(person), "the empty mode")
     paste(person, (EXAMPLES / "kittiwake-14.txt").read_text(), "14 channels")
     wait_for(lambda: len(rows(person)) == 14, "fourteen channels")
+    # The draft is stored a moment after it is shown.
+    wait_for(lambda: [len(mode["channels"]) for mode in program_draft(program)["modes"]][1:] == [14], "it to be stored")
     # The channel whose wheel it shares has the same slots.
     assert program_draft(program)["wheels"][0]["slots"][1]["name"] == "Deep red"
 
