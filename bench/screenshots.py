@@ -95,18 +95,11 @@ def types_and_shop(person: Person, keep: Callable[[str], None]) -> None:
 
 
 def hanging(person: Person, keep: Callable[[str], None]) -> None:
-    """Pointing with a ghost, six on the ring arranged, and labels on a boom."""
+    """Six on the ring arranged, and labels on a boom."""
     person.go("Hang")
     person.stage("lookFrom", "main", *UNDER_THE_LANTERN)
     person.row("81")
     keep("hang")
-    press_keys(person, Keys.ESCAPE)
-    person.choose("Type", "Heron")
-    person.press("Put Herons by pointing")
-    person.settle()
-    person._at(person.stage("where", "main", [1.0, -5.75, 6.2])).perform()
-    wait_for(lambda: person.report()["ghosts"] == 1, "the ghost")
-    keep("hang-ghost")
     press_keys(person, Keys.ESCAPE)
     take_rows(person, 101, 106)
     radio(person, "Arrange")

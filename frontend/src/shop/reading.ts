@@ -1,4 +1,5 @@
 import { create } from "zustand";
+import { oneAtATime } from "../show/again";
 import { post } from "../show/api";
 import type { components } from "../show/api.generated";
 import { at } from "../show/document";
@@ -89,37 +90,22 @@ export function summary(text: string, read: Read | null, byHand: ReadingState["b
   return { modes: modes.length, channels: modes.reduce((sum, one) => sum + one.lines.filter((own) => own.length).length, 0), doubts: ranges.filter((one) => one.range.doubt).length, left: read?.left.length ?? 0 };
 }
 
-let asking = false;
-let again = false;
-
-/** Let the server read the text; asked again while it works, once more after. */
-export async function readAgain(): Promise<void> {
-  if (asking) {
-    again = true;
+/** Let the server read the text. */
+export const readAgain = oneAtATime(async () => {
+  const { draft, text, channel, replacing } = get();
+  if (!draft || !text.trim()) {
+    set({ read: null, wrong: null });
     return;
   }
-  asking = true;
+  const { mode } = useShop.getState();
   try {
-    do {
-      again = false;
-      const { draft, text, channel, replacing } = get();
-      if (!draft || !text.trim()) {
-        set({ read: null, wrong: null });
-        continue;
-      }
-      const { mode } = useShop.getState();
-      try {
-        const read = (await post("/api/shows/{show}/drafts/{thing}/reading", { params: { path: { ...at().params.path, thing: draft } }, body: { text, mode, channel, replacing } })) as Read;
-        const now = get();
-        if (now.draft === draft) set({ read, wrong: null, mode: Math.min(now.mode, Math.max(0, read.modes.length - 1)) });
-      } catch (wrong) {
-        set({ wrong: wrong instanceof Error ? wrong.message : String(wrong) });
-      }
-    } while (again);
-  } finally {
-    asking = false;
+    const read = (await post("/api/shows/{show}/drafts/{thing}/reading", { params: { path: { ...at().params.path, thing: draft } }, body: { text, mode, channel, replacing } })) as Read;
+    const now = get();
+    if (now.draft === draft) set({ read, wrong: null, mode: Math.min(now.mode, Math.max(0, read.modes.length - 1)) });
+  } catch (wrong) {
+    set({ wrong: wrong instanceof Error ? wrong.message : String(wrong) });
   }
-}
+});
 
 /** Open the manual's page of a draft; what was typed there before is there again. */
 export function openReading(channel: number | null = null, text?: string): void {

@@ -1,4 +1,5 @@
 import { create } from "zustand";
+import { oneAtATime } from "../show/again";
 import { get as ask, post, Refused, sendFile } from "../show/api";
 import type { components } from "../show/api.generated";
 import { applyUpdate, at, thing, useShow, who } from "../show/document";
@@ -119,35 +120,23 @@ export async function changeDraft(what: string, change: (draft: Draft) => Draft)
   return done !== null;
 }
 
-let asking = false;
-let again = false;
-
-/** Let the server work the draft out at the levels that are tried; asked again while it works, once more after. */
-export async function tryOut(): Promise<void> {
-  if (asking) {
-    again = true;
-    return;
-  }
-  asking = true;
+/** Let the server work the draft out at the levels that are tried. */
+export const tryOut = oneAtATime(async () => {
+  const { draft, mode, slots } = get();
+  if (!draft || !thing(useShow.getState().objects, draft, "draft")) return;
   try {
-    do {
-      again = false;
-      const { draft, mode, slots } = get();
-      if (!draft || !thing(useShow.getState().objects, draft, "draft")) return;
-      const trial = await post("/api/shows/{show}/drafts/{thing}/trial", { ...of(draft), body: { mode, slots } });
-      if (get().draft !== draft) continue;
-      set({ trial, problem: null });
-      if (get().lit && get().slots === null && get().mode === trial.mode) {
-        set({ slots: fullNow() });
-        again = true;
-      }
-    } while (again);
+    const trial = await post("/api/shows/{show}/drafts/{thing}/trial", { ...of(draft), body: { mode, slots } });
+    if (get().draft !== draft) return;
+    set({ trial, problem: null });
   } catch (wrong) {
     set({ problem: wrong instanceof Error ? wrong.message : String(wrong) });
-  } finally {
-    asking = false;
+    return;
   }
-}
+  if (get().lit && get().slots === null && get().mode === get().trial?.mode) {
+    set({ slots: fullNow() });
+    void tryOut();
+  }
+});
 
 /** A channel's raw value put on its slots, coarse first. */
 export function setRaw(dmxBreak: number, slots: readonly number[], raw: number): void {

@@ -14,10 +14,12 @@ from copy import deepcopy
 from dataclasses import dataclass, replace
 from xml.etree.ElementTree import Element, SubElement
 
-from zarfwright.core.types.model import Channel, FixtureType, Geometry, Mode
+from zarfwright.core.types.model import Channel, FixtureType, Mode
+from zarfwright.core.types.naming import unlike
 from zarfwright.formats.gdtf.modes import ModeSource
 from zarfwright.formats.gdtf.names import with_paths_that_lead
 from zarfwright.formats.gdtf.read import Source
+from zarfwright.formats.gdtf.write_geometry import write_geometry
 
 OWN = frozenset({
     "AttributeDefinitions", "Wheels", "PhysicalDescriptions", "Models", "Geometries", "DMXModes",
@@ -248,23 +250,15 @@ class _Modes:
     def opened(self, mode: Mode, fresh: Element) -> Element:
         """A mode over a tree of its own, with all references opened."""
         tree = self.now.root(mode)
-        own = replace(tree, name=_free(f"{tree.name} of {mode.name}", self.geometries))
-        self.geometries.append(geometry_node(own))
+        taken = {node.get("Name", "") for node in self.geometries.iter()}
+        own = replace(tree, name=unlike(f"{tree.name} of {mode.name}".replace(".", "_"), taken))
+        write_geometry(self.geometries, own)
         fresh.set("Geometry", own.name)
         for node in fresh.iter("DMXChannel"):
             if node.get("Geometry") == tree.name:
                 node.set("Geometry", own.name)
                 node.set("InitialFunction", node.get("InitialFunction", "").replace(f"{tree.name}_", f"{own.name}_", 1))
         return fresh
-
-
-def _free(name: str, geometries: Element) -> str:
-    taken = {node.get("Name", "") for node in geometries.iter()}
-    wanted, n = name.replace(".", "_"), 2
-    name = wanted
-    while name in taken:
-        name, n = f"{wanted} {n}", n + 1
-    return name
 
 
 def _counterpart(was: Channel, channels: list[Channel]) -> Channel | None:
@@ -291,15 +285,6 @@ def _shifted(node: Element, step: int) -> Element:
     if step and offset not in ("", "None"):
         made.set("Offset", ",".join(str(int(part) + step) for part in offset.split(",")))
     return made
-
-
-def geometry_node(geometry: Geometry) -> Element:
-    """A geometry and all below it as nodes."""
-    from zarfwright.formats.gdtf.write import write_geometry
-
-    parent = Element("Geometries")
-    write_geometry(parent, geometry)
-    return parent[0]
 
 
 def keep(fresh: Element, now: FixtureType, source: Source) -> tuple[Element, list[Lost]]:
@@ -371,10 +356,8 @@ def missing(old: Element, new: Element) -> list[Lost]:
         now = after[tag, key]
         if now >= count or (not key and tag in WRITTEN) or (key and after[tag, ""] < before[tag, ""]):
             continue
-        what = f"{key} of {count - now}" if key else f"{count - now} of {count}"
-        lost.append(
-            Lost(tag, f"{what} {'nodes' if key else 'nodes are'} not in it".replace("nodes are not", "are not"))
-        )
+        what = f"{key} of {count - now} nodes is" if key else f"{count - now} of {count} are"
+        lost.append(Lost(tag, f"{what} not in it"))
     return lost
 
 

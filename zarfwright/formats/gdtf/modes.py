@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from xml.etree.ElementTree import Element
 
 from zarfwright.core.types.model import Channel, ChannelFunction, ChannelSet, Mode, ModeMaster, Relation
+from zarfwright.core.types.naming import unlike
 from zarfwright.formats.gdtf.reading import Reading
 from zarfwright.formats.gdtf.references import Copy, Opened
 from zarfwright.formats.gdtf.values import FIRST_BREAK, read_break, read_dmx, read_number
@@ -114,9 +115,7 @@ class ModeReader:
         """The modes, of two of one name the second by another."""
         taken: set[str] = set()
         for n, mode in enumerate(modes):
-            name, k = mode.name, 2
-            while name in taken:
-                name, k = f"{mode.name} {k}", k + 1
+            name = unlike(mode.name, taken)
             taken.add(name)
             if name != mode.name:
                 self.reading.found(f"DMXMode {mode.name}", "two modes have this name", f"the second is called {name}")

@@ -9,6 +9,7 @@ from dataclasses import replace
 from xml.etree.ElementTree import Element
 
 from zarfwright.core.types.model import Channel, ChannelFunction, FixtureType, Geometry, Mode, ModeMaster
+from zarfwright.core.types.naming import unlike
 
 _ALLOWED = re.compile(r"[^ \"#%'()*+\-/0-9:;<=>@A-Z_`a-z]")
 _SPOKEN = str.maketrans({
@@ -44,10 +45,7 @@ def _pieces(root: Element) -> list[tuple[Element, str]]:
             name = child.get("Name")
             if name is None or "." not in name or child.tag in ("ChannelSet", "SubChannelSet", "Slot", "FixtureType"):
                 continue
-            wanted, n = legal(name), 2
-            new = wanted
-            while new in taken:
-                new, n = f"{wanted} {n}", n + 1
+            new = unlike(legal(name), taken)
             taken.add(new)
             made.append((child, new))
     return made
@@ -94,20 +92,17 @@ def _optional(name: str | None) -> str | None:
     return None if name is None else legal(name)
 
 
-def _unlike(names: list[str]) -> dict[str, str]:
+def _legal_each(names: list[str]) -> dict[str, str]:
     """The legal name of each, all of them different."""
     made: dict[str, str] = {}
     for name in names:
-        wanted, n = legal(name), 2
-        new = wanted
-        while new in made.values() and name not in made:
-            new, n = f"{wanted} {n}", n + 1
-        made.setdefault(name, new)
+        if name not in made:
+            made[name] = unlike(legal(name), set(made.values()))
     return made
 
 
 def _mode(mode: Mode) -> Mode:
-    functions = {c.name: _unlike([f.name for f in c.functions]) for c in mode.channels}
+    functions = {c.name: _legal_each([f.name for f in c.functions]) for c in mode.channels}
     channels = {c.name: legal(c.name) for c in mode.channels}
 
     def master(one: ModeMaster | None) -> ModeMaster | None:

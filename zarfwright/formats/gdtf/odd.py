@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Mapping
+from graphlib import CycleError, TopologicalSorter
 from xml.etree.ElementTree import Element
 
 from zarfwright.core.types.model import FixtureType, Mode
@@ -31,24 +32,11 @@ def _slots(mode: Mode) -> Iterator[tuple[str, str, str]]:
 
 def circle(leads: Mapping[str, set[str]]) -> list[str]:
     """Names that lead round to themselves, in their order; none where nothing does."""
-    done: set[str] = set()
-    for start in leads:
-        way: list[str] = []
-        stack = [(start, iter(sorted(leads.get(start, ()))))] if start not in done else []
-        if stack:
-            way.append(start)
-        while stack:
-            name, rest = stack[-1]
-            following = next(rest, None)
-            if following is None:
-                done.add(name)
-                way.pop()
-                stack.pop()
-            elif following in way:
-                return way[way.index(following) :]
-            elif following not in done:
-                way.append(following)
-                stack.append((following, iter(sorted(leads.get(following, ())))))
+    try:
+        TopologicalSorter({name: sorted(to) for name, to in leads.items()}).prepare()
+    except CycleError as found:
+        # It names the first again at the end, and goes against the way that they lead.
+        return list(reversed(found.args[1][1:]))
     return []
 
 

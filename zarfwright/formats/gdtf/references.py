@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from zarfwright.core.types.model import Geometry
+from zarfwright.core.types.naming import unlike
 from zarfwright.formats.findings import FormatError
 from zarfwright.formats.gdtf.geometry import REFERENCE, Raw
 from zarfwright.formats.gdtf.reading import Reading
@@ -64,9 +65,7 @@ class _Opener:
         self.copies: dict[str, list[Copy]] = {}
 
     def free(self, wanted: str) -> str:
-        name, n = wanted, 2
-        while name in self.names:
-            name, n = f"{wanted} {n}", n + 1
+        name = unlike(wanted, self.names)
         self.names.add(name)
         return name
 

@@ -5,13 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
-from zarfwright.core.types.model import Chromaticity, FixtureType, Geometry
+from zarfwright.core.types.model import Chromaticity, FixtureType
 from zarfwright.formats.archive import open_archive, write_archive
 from zarfwright.formats.gdtf.attributes import attribute
 from zarfwright.formats.gdtf.keep import Lost, keep, kept_kinds
 from zarfwright.formats.gdtf.names import legalised
 from zarfwright.formats.gdtf.read import read_source
-from zarfwright.formats.gdtf.values import write_colour, write_facet, write_matrix, write_number
+from zarfwright.formats.gdtf.values import write_colour, write_facet, write_number
+from zarfwright.formats.gdtf.write_geometry import write_geometry
 from zarfwright.formats.gdtf.write_modes import write_mode
 
 DATA_VERSION = "1.2"
@@ -39,31 +40,6 @@ def _attribute_definitions(parent: Element, fixture_type: FixtureType) -> None:
         if entry.group:
             given["ActivationGroup"] = entry.group
         SubElement(attributes, "Attribute", given)
-
-
-def write_geometry(parent: Element, node: Geometry) -> None:
-    given = {"Name": node.name, "Position": write_matrix(node.matrix)}
-    if node.model:
-        given["Model"] = node.model
-    beam = node.beam
-    if beam is not None and node.kind == "Laser":
-        given |= {"ColorType": "RGB", "OutputStrength": write_number(beam.power_w), "BeamDivergence": "1.000000"}
-        given["BeamDiameter"] = write_number(2 * beam.lens_radius_m)
-    elif beam is not None:
-        given |= {
-            "LampType": beam.lamp,
-            "PowerConsumption": write_number(beam.power_w),
-            "LuminousFlux": write_number(beam.flux_lm),
-            "ColorTemperature": write_number(beam.colour_temperature_k),
-            "BeamAngle": write_number(beam.beam_angle_deg),
-            "FieldAngle": write_number(beam.field_angle_deg),
-            "BeamRadius": write_number(beam.lens_radius_m),
-            "BeamType": beam.kind,
-            "ColorRenderingIndex": "90",
-        }
-    element = SubElement(parent, node.kind, given)
-    for child in node.children:
-        write_geometry(element, child)
 
 
 def _measurement(parent: Element, spectrum: tuple[tuple[float, float], ...]) -> None:

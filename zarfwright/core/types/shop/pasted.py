@@ -10,6 +10,7 @@ from zarfwright.core.types.manual.channels import ManualChannel, ManualList, rea
 from zarfwright.core.types.manual.names import attribute_of
 from zarfwright.core.types.manual.ranges import ManualRange, ManualTable
 from zarfwright.core.types.model import Chromaticity, Emitter, Wheel, WheelSlot
+from zarfwright.core.types.naming import unlike
 from zarfwright.core.types.shop.draft import Draft, DraftChannel, DraftMode, DraftRange
 from zarfwright.core.types.shop.usual import USUAL, channel_for, usual
 from zarfwright.core.types.shop.wheels import facets_of, named_colour
@@ -174,7 +175,7 @@ def paste_channels(draft: Draft, mode: int, text: str, replacing: bool = False) 
         into = n == 0 and mode < len(modes) and (replacing or not modes[mode].channels)
         taken = {m.name for i, m in enumerate(modes) if i != mode or not into}
         kept = modes[mode].name if into and not one.name else ""
-        made = DraftMode(_free(one.name[:60] or kept or f"Mode {len(modes) + (0 if into else 1)}", taken), channels)
+        made = DraftMode(unlike(one.name[:60] or kept or f"Mode {len(modes) + (0 if into else 1)}", taken), channels)
         lines = tuple(tuple(r.line for r in c.table.ranges) or (c.line,) for c in one.channels)
         does = tuple(c.named.attribute for c in one.channels)
         if into:
@@ -186,14 +187,6 @@ def paste_channels(draft: Draft, mode: int, text: str, replacing: bool = False) 
     doubts = sum(1 for c in new for r in c.ranges if r.doubt)
     after = _emitters(_with_wheels(replace(draft, modes=tuple(modes)), wheels), new)
     return Pasted(after, read.left, doubts, tuple(places))
-
-
-def _free(name: str, taken: set[str]) -> str:
-    """A mode's name that no other has."""
-    n, wanted = 2, name
-    while name in taken:
-        name, n = f"{wanted} {n}", n + 1
-    return name
 
 
 def cells_of(text: str) -> int:

@@ -1,0 +1,34 @@
+"""Geometries to nodes of a description."""
+
+from __future__ import annotations
+
+from xml.etree.ElementTree import Element, SubElement
+
+from zarfwright.core.types.model import Geometry
+from zarfwright.formats.gdtf.values import write_matrix, write_number
+
+
+def write_geometry(parent: Element, node: Geometry) -> None:
+    """Put a geometry and all below it under a node."""
+    given = {"Name": node.name, "Position": write_matrix(node.matrix)}
+    if node.model:
+        given["Model"] = node.model
+    beam = node.beam
+    if beam is not None and node.kind == "Laser":
+        given |= {"ColorType": "RGB", "OutputStrength": write_number(beam.power_w), "BeamDivergence": "1.000000"}
+        given["BeamDiameter"] = write_number(2 * beam.lens_radius_m)
+    elif beam is not None:
+        given |= {
+            "LampType": beam.lamp,
+            "PowerConsumption": write_number(beam.power_w),
+            "LuminousFlux": write_number(beam.flux_lm),
+            "ColorTemperature": write_number(beam.colour_temperature_k),
+            "BeamAngle": write_number(beam.beam_angle_deg),
+            "FieldAngle": write_number(beam.field_angle_deg),
+            "BeamRadius": write_number(beam.lens_radius_m),
+            "BeamType": beam.kind,
+            "ColorRenderingIndex": "90",
+        }
+    element = SubElement(parent, node.kind, given)
+    for child in node.children:
+        write_geometry(element, child)
