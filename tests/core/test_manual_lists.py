@@ -64,3 +64,8 @@ def test_a_list_is_read_by_its_columns(name):
             for one in channel.table.ranges:
                 first = re.findall(r"\w+", one.words)[:1]
                 assert not first or first[0] in " ".join(lines[max(one.line - 2, 0) : one.line + 4])
+
+
+def test_a_line_that_nothing_is_made_of_is_never_dropped():
+    text = (FOLDER / "one_column_of_words.txt").read_text(encoding="utf-8").partition("=====\n")[0]
+    assert read_channels(text, USUAL).left == ((13, "1 see page 12", "nothing stands beside it"),)

@@ -11,7 +11,7 @@ from zarfwright.core.types.manual import heads as g
 from zarfwright.core.types.manual.blocks import Block, Blocks, from_lines
 from zarfwright.core.types.manual.cells import lines_of
 from zarfwright.core.types.manual.grid import grid_of
-from zarfwright.core.types.manual.groups import filled, parts_of
+from zarfwright.core.types.manual.groups import Part, filled, parts_of
 from zarfwright.core.types.manual.meaning import Meaning
 from zarfwright.core.types.manual.meanings import meaning_of
 from zarfwright.core.types.manual.names import Named, attribute_of, guessed
@@ -130,8 +130,9 @@ def _mode(blocks: Sequence[Block], column: int, defaults: Usual) -> list[ManualC
     channels: list[ManualChannel] = []
     for i, (block, slots) in enumerate(there):
         after = there[i + 1][1][0] if i + 1 < len(there) else None
-        for part in parts_of(block.name, len(slots)):
-            made = _channel(block, tuple(slots[k] for k in part.places), part.words, channels, defaults)
+        own, parts = _grouped(block, len(slots))
+        for part in parts:
+            made = _channel(own, tuple(slots[k] for k in part.places), part.words, channels, defaults)
             made = replace(made, doubt=made.doubt or part.doubt or block.doubt)
             made = _second_wheel(channels, made)
             joined = _join(channels, made)
@@ -142,6 +143,16 @@ def _mode(blocks: Sequence[Block], column: int, defaults: Usual) -> list[ManualC
                 made = _widened(made)
             channels.append(made)
     return _checked(channels)
+
+
+def _grouped(block: Block, count: int) -> tuple[Block, list[Part]]:
+    """The channels that a block stands for. Where the only words are those of its one range, they may name several:
+    then they are what each is called, and say nothing of the range."""
+    parts = parts_of(block.name, count)
+    if block.name or len(block.rows) != 1:
+        return block, parts
+    named = parts_of(block.rows[0].words, count)
+    return (block, parts) if len(named) < 2 else (replace(block, rows=[block.rows[0].with_words("")]), named)
 
 
 def _second_wheel(channels: Sequence[ManualChannel], made: ManualChannel) -> ManualChannel:

@@ -202,7 +202,9 @@ class _GridReader:
             self.ranged(block, line, ranged, words)
             self.fresh = False
             return
-        if name and not words and (self.fresh or not (block.rows or block.lines)):
+        if not name and not words:
+            reader.leave(line.number, line.text, "nothing stands beside it")
+        elif name and not words and (self.fresh or not (block.rows or block.lines)):
             block.name = f"{block.name} {name}".strip()
         else:
             self.said(block, line.number, f"{name} {words}".strip())
