@@ -23,7 +23,6 @@ from zarfwright.core.site.outline import (
     rectangle,
     sampled,
     slab,
-    wall_mesh,
 )
 from zarfwright.core.space import rotate
 
@@ -103,15 +102,6 @@ def test_slabs_are_closed_and_as_large_as_they_say():
 def test_a_deck_of_any_outline_is_as_high_as_it_says():
     low, high = outline_deck(L_SHAPE, 1.1, 0.14, 0.05).bounds()
     assert (low.tolist(), high.tolist()) == (pytest.approx([0, 0, 0]), pytest.approx([4, 5, 1.1]))
-
-
-def test_openings_are_cut_out_of_walls():
-    solid = wall_mesh(((0, 0, 0), (6, 0, 0)), False, 3.0, 0.2, ())
-    assert volume(solid) == pytest.approx(6 * 3 * 0.2)
-    doored = wall_mesh(((0, 0, 0), (6, 0, 0)), False, 3.0, 0.2, ((2.0, 1.0, 0.0, 2.0), (4.5, 1.0, 1.0, 2.0)))
-    assert volume(doored) == pytest.approx((18 - 2 - 1) * 0.2, rel=1e-3)
-    room = wall_mesh(rectangle(4, 3), True, 2.5, 0.1, ())
-    assert volume(room) == pytest.approx(((4.1 * 3.1) - (3.9 * 2.9)) * 2.5)
 
 
 @settings(max_examples=60, deadline=None)

@@ -19,7 +19,15 @@ from zarfwright.core.space import Floats, rotate, unit
 MAGIC = b"ZMSH"
 VERSION = 2
 OWN, SKIN, HAIR, DARKER = range(4)
-"""What a vertex is coloured by: the thing's own colour, a skin tone, a hair colour, or a darker shade of its own."""
+INWARD, OUTWARD, REVEAL = 4, 5, 6
+"""What a vertex is coloured by: the thing's own colour, a skin tone, a hair colour, or a darker shade of its own. Faces
+of walls have their own colour too, and say where they look: into the room (or from an open wall), out of it, or along
+the wall, where a share from 6 on says which way the wall itself faces there (`reveal`)."""
+
+
+def reveal(heading: float) -> float:
+    """The part of the side of an opening in a wall that faces `heading`, radians in plan."""
+    return REVEAL + heading / (2 * np.pi) % 1.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -30,7 +38,7 @@ class Mesh:
     normals: NDArray[np.float32]
     triangles: NDArray[np.uint32]
     parts: NDArray[np.float32] | None = None
-    """(n,) which of OWN, SKIN, HAIR, DARKER a vertex belongs to; None: all of it is the thing's own colour."""
+    """(n,) which of OWN, SKIN, HAIR, DARKER, or of a wall's faces, a vertex belongs to; None: all of it is OWN."""
 
     @cached_property
     def packed(self) -> bytes:

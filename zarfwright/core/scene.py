@@ -7,7 +7,7 @@ import zlib
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from functools import lru_cache
-from typing import Any
+from typing import Any, Literal
 
 from zarfwright.core.memo import Memo
 from zarfwright.core.mesh import Mesh, MeshFile, turned
@@ -29,8 +29,8 @@ from zarfwright.core.site.outline import (
     polygon_of,
     rectangle,
     rise_mesh,
+    sampled,
     slab,
-    wall_mesh,
 )
 from zarfwright.core.site.pieces import piece_mesh
 from zarfwright.core.site.rigging import rigging_mesh
@@ -38,6 +38,7 @@ from zarfwright.core.site.simplify import with_triangles
 from zarfwright.core.site.solids import FASCIA_IN_M, PLATFORM_M, deck_mesh, venue_mesh
 from zarfwright.core.site.structures import structure_mesh, truss_placement
 from zarfwright.core.site.things import Crowd, Deck, Figure, MeshPiece, Panel, Piece, Truss, Venue, Wall
+from zarfwright.core.site.walls import wall_mesh
 from zarfwright.core.space import ORIGIN, Placement, Quat, Vec, about, quat, vec
 from zarfwright.core.types.bodies import BodyPart, body_parts
 from zarfwright.core.types.chain import chains_of
@@ -64,6 +65,11 @@ CLOTH = (
 )  # fmt: skip
 
 
+Screens = Literal["", "wall", "mesh", "sheet"]
+SHEETS = ("flat", "drape", "cyc", "screen")
+"""Pieces that are flat and stand before others."""
+
+
 @dataclass(frozen=True, eq=False)
 class Solid:
     """One thing to draw. `albedo` is linear diffuse reflectance."""
@@ -81,6 +87,11 @@ class Solid:
     """The simplest, for far away and for shadows in the picture."""
     finish: str = "plain"
     """What it is faced with, for how it shines and its texture: FINISHES, `people`, or plain."""
+    screens: Screens = ""
+    """How it may be left out of a picture where it stands before the work: face by face as walls are (`Mesh.parts`) or
+    as what comes out of files, or as a whole, being flat."""
+    ring: tuple[tuple[float, float], ...] = ()
+    """The plan of what it encloses, in the show's frame; empty where it is no closed wall."""
 
     @property
     def sheer(self) -> tuple[float, float]:
@@ -151,7 +162,15 @@ def mesh_solids(show: Show, item: Item, body: MeshPiece) -> list[Solid]:
     meshes = _upright_of(file) if body.up == "y" else tuple(part.mesh for part in file.parts)
     place = upright(body.position, body.turn_deg)
     return [
-        Solid(f"{item.id}/{i + 1}", item.kind, mesh, place, _coloured(body, part.material, part.colour), body.scale)
+        Solid(
+            f"{item.id}/{i + 1}",
+            item.kind,
+            mesh,
+            place,
+            _coloured(body, part.material, part.colour),
+            body.scale,
+            screens="mesh",
+        )
         for i, (part, mesh) in enumerate(zip(file.parts, meshes, strict=True))
     ]
 
@@ -177,17 +196,20 @@ def _deck_solid(item: Item, body: Deck) -> Solid:
 
 def _piece_solid(item: Item, body: Piece) -> Solid:
     mesh = _piece(replace(body, name="", position=ORIGIN, turn_deg=0.0, finish="black"))
-    return Solid(item.id, item.kind, mesh, upright(body.position, body.turn_deg), *_faced(body.finish))
+    screens: Screens = "sheet" if body.piece in SHEETS else ""
+    return Solid(item.id, item.kind, mesh, upright(body.position, body.turn_deg), *_faced(body.finish), screens)
 
 
 def _panel_solid(item: Item, body: Panel) -> Solid:
     mesh = _panel(body.corners, body.thickness_m)
-    return Solid(item.id, item.kind, mesh, upright(body.position, body.turn_deg), *_faced(body.finish))
+    return Solid(item.id, item.kind, mesh, upright(body.position, body.turn_deg), *_faced(body.finish), "sheet")
 
 
 def _wall_solid(item: Item, body: Wall) -> Solid:
     mesh = _wall(body.corners, body.closed, body.height_m, body.thickness_m, body.openings)
-    return Solid(item.id, item.kind, mesh, upright(body.position, 0.0), *_faced(body.finish))
+    x, y, _ = body.position
+    ring = tuple((x + px, y + py) for px, py in sampled(body.corners, True).tolist()) if body.closed else ()
+    return Solid(item.id, item.kind, mesh, upright(body.position, 0.0), *_faced(body.finish), "wall", ring)
 
 
 def _truss_solid(item: Item, body: Truss) -> Solid:

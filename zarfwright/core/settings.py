@@ -35,7 +35,7 @@ class Settings:
     white_k: float = 4500.0
     """The colour temperature that is seen as white."""
     bloom: float = 1.0
-    work_light_lx: float = 40.0
+    work_light_lx: float = 250.0
     """Even light to build by; no part of the show."""
     house_light_lx: float = 0.0
     """The house lights: warm, from above, over the audience as over the stage."""

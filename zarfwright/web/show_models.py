@@ -56,6 +56,9 @@ class SolidOut(BaseModel):
     sheer: tuple[float, float]
     """Shares of light: straight through, and through it scattered (SHEER of core/scene.py)."""
     scale: float
+    screens: Literal["", "wall", "mesh", "sheet"]
+    """How it may be left out where it stands before the work (core/scene.py)."""
+    ring: list[tuple[float, float]]
     far: str | None
     least: str | None
 

@@ -13,7 +13,7 @@ import { beginArrange } from "../show/arranging";
 import { many } from "../show/format";
 import { goTo, select, useSelection } from "../show/selection";
 import { type Row, type Step, STEPS } from "../show/types";
-import { duplicateSelected, removeSelected, toggleWorkLight } from "./keys";
+import { duplicateSelected, nextLookIn, removeSelected, toggleWorkLight } from "./keys";
 import { STEP_VIEWS } from "./steps";
 
 interface Entry {
@@ -62,6 +62,7 @@ function commands(onHistory: () => void): Entry[] {
     { name: "Frame the selection", what: "command", keys: "Z", run: () => usePanes.getState().stage?.frameSelection(pane) },
     { name: "The picture: quality, exposure, haze", what: "command", keys: "E", run: togglePicture },
     { name: "Numbers on the picture", what: "command", keys: "L", run: nextLabels },
+    { name: "Look in: walls that stand in the way", what: "command", keys: "I", run: nextLookIn },
     { name: "Labels in this pane, or none", what: "command", run: () => toggleLabels(pane) },
     { name: "Measure between two places", what: "command", keys: "M", run: toggleMeasure },
     { name: "Test what this machine carries", what: "command", run: () => void runSelfTest() },

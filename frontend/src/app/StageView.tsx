@@ -1,5 +1,5 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import { Crosshair, ExternalLink, House, Maximize, Tag } from "lucide-react";
+import { BrickWall, Crosshair, ExternalLink, House, Maximize, Tag } from "lucide-react";
 import { useEffect, useRef } from "react";
 import { Action } from "../kit/controls";
 import { FACES, PALETTE } from "../kit/theme";
@@ -12,7 +12,7 @@ import { edit, leaveGhost, preview } from "../show/edits";
 import { fetchLookPicture, onFrame } from "../show/link";
 import { notify, useMessages } from "../show/messages";
 import { keepPanes, panesChanged } from "../show/keptPanes";
-import { lookFrom, moveEdge, openPaneWindow, setPaneCount, setPicture, setShade, setView, toggleLabels, usePanes } from "../show/panes";
+import { lookFrom, moveEdge, openPaneWindow, setPaneCount, setPicture, setShade, nextWalls, setView, toggleLabels, usePanes, WALLS_SAID } from "../show/panes";
 import { usePicture } from "../show/picture";
 import { putAt, takeInHand } from "../show/put";
 import { select, useSelection } from "../show/selection";
@@ -284,6 +284,9 @@ function PaneChip({ pane, last, count }: { pane: Pane; last: boolean; count: num
       <Box flex="1" minWidth="0" pointerEvents="none!" />
       <Action look="quiet" height="22px" color={pane.labels === false ? "faint" : undefined} aria-pressed={pane.labels !== false} aria-label={`Labels in the ${pane.id} pane`} title={pane.labels === false ? "Show labels and numbers here" : "Leave labels and numbers out here"} onClick={() => toggleLabels(pane.id)}>
         <Tag size={13} />
+      </Action>
+      <Action look="quiet" height="22px" color={(pane.walls ?? "rooms") === "rooms" ? undefined : pane.walls === "front" ? "brass" : "faint"} aria-label={`Walls in the way in the ${pane.id} pane`} title={`${WALLS_SAID[pane.walls ?? "rooms"]} (I)`} onClick={() => nextWalls(pane.id)}>
+        <BrickWall size={13} />
       </Action>
       <Action look="quiet" height="22px" aria-label={`Frame the selection in the ${pane.id} pane`} title="Frame the selection (Z)" onClick={() => stage?.frameSelection(pane.id)}>
         <Crosshair size={14} />

@@ -6,7 +6,8 @@ import { leaveArrange, setArrange, takeArrange, useArrange } from "../show/arran
 import { settings, useShow } from "../show/document";
 import { leaveDrawing, takeBack, useDrawing } from "../show/drawing";
 import { edit, leaveGhost, redo, undo, useGhost } from "../show/edits";
-import { usePanes } from "../show/panes";
+import { nextWalls, usePanes, WALLS_SAID } from "../show/panes";
+import { notify } from "../show/messages";
 import { nextLabels, toggleMeasure, togglePicture } from "../show/picture";
 import { letGo } from "../show/put";
 import { goTo, select, useSelection } from "../show/selection";
@@ -30,10 +31,18 @@ interface Opens {
   help: () => void;
 }
 
-/** Work light: up to build by, down to see the show. */
+/** Bright enough to build by, with nothing else lit. */
+const WORK_LX = 250;
+
+/** What the work light was before it was put up here. */
+let dimLx = 0;
+
+/** Work light: up to build by, down to what it was, to see the show. */
 export function toggleWorkLight(): void {
   const now = settings(useShow.getState().objects).work_light_lx;
-  void edit("set show", { work_light_lx: now > 1 ? 0 : 40 }).catch(() => undefined);
+  const up = now <= WORK_LX / 3;
+  if (up) dimLx = now;
+  void edit("set show", { work_light_lx: up ? WORK_LX : dimLx }).catch(() => undefined);
 }
 
 export function removeSelected(): void {
@@ -45,6 +54,11 @@ export function removeSelected(): void {
 export function duplicateSelected(): void {
   const ids = useSelection.getState().selection;
   if (ids.length) void edit("duplicate", { ids, count: "1", x: settings(useShow.getState().objects).system === "imperial" ? "3'" : "1m", y: "0", z: "0" }, { select: true }).catch(() => undefined);
+}
+
+/** The next of what is left out of the pane under the pointer because it stands in the way, and say which. */
+export function nextLookIn(): void {
+  notify(WALLS_SAID[nextWalls(usePanes.getState().active)]);
 }
 
 /** How each tool is left; the others are by taking the one that selects. */
@@ -73,6 +87,7 @@ const BINDINGS: Binding[] = [
   { keys: ["W"], says: "Work light up or down", act: toggleWorkLight },
   { keys: ["E"], says: "The picture: quality, exposure, haze", act: togglePicture },
   { keys: ["L"], says: "Numbers: on bodies, where beams land, none", act: nextLabels },
+  { keys: ["I"], says: "Look in: near walls of rooms out, all walls in front out, all there", act: nextLookIn },
   { keys: ["M"], says: "Measure between two places", act: toggleMeasure },
   ...VIEWS.map((view): Binding => ({ keys: [`${FIRST} ${view}`], act: () => homeView(view.toLowerCase()) })),
   { keys: ["B"], says: "Put the bench away, or bring it back", act: () => usePanes.setState({ benchShown: !usePanes.getState().benchShown }) },
@@ -103,8 +118,8 @@ export const KEYS: readonly KeyGroup[] = [
   { title: "Aiming", steps: ["aim"], keys: [["Click", "Aim at that place"], ["Escape", "Leave them there"]] },
   { title: "Tables", steps: ["site", "hang", "aim", "patch", "looks", "review"], keys: [["Up, Down", "Go from row to row; Shift takes all between"], ["Home, End", "The first row, the last"], ["Enter, Space", "Select the row"], ["F2", "Type in the cell"], ["Ctrl+V", "Paste a table from that cell on"]] },
   { title: "Every step", keys: [["Alt+1 to Alt+8", "Go to a step"], ...said("Ctrl+K"), ["Ctrl+Z, Ctrl+Shift+Z", "Undo, redo"], ...said("Ctrl+D", "Delete", "Escape", "B", "?")] },
-  { title: "The picture", keys: [...said("Z", "W", "E", "L", "M"), [`${FIRST}, then ${VIEWS.join(" ")}`, "Plan, front, back, stage, from SL, from SR, section"]] },
-  { title: "The pointer on the picture", keys: [["Drag", "A box: selects what is inside; Shift: what it touches, Ctrl: added"], ["Right drag, Alt+drag", "Look round the place under the pointer"], ["Middle drag, Space+drag", "Shift the view"], ["Wheel", "Nearer or further, to the pointer"]] },
+  { title: "The picture", keys: [...said("Z", "W", "E", "L", "I", "M"), [`${FIRST}, then ${VIEWS.join(" ")}`, "Plan, front, back, stage, from SL, from SR, section"]] },
+  { title: "The pointer on the picture", keys: [["Drag", "A box: selects what is inside; Shift: what it touches, Ctrl: added"], ["Right drag, Alt+drag", "Look round the place under the pointer"], ["Middle drag, Space+drag", "Shift the view"], ["Wheel", "Nearer or further, to the pointer, and through a wall"], ["Shift+wheel in a section", "Move the cut"]] },
 ];
 
 /** A press as bindings write it. Digits are those of the keyboard's row, whatever Alt makes of them. */

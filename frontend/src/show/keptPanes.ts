@@ -57,7 +57,7 @@ export function keepPanes(): () => void {
   if (kept && Array.isArray(kept.panes) && kept.panes.length) {
     const { objects } = useShow.getState();
     // A look that is gone has no picture.
-    const panes = kept.panes.map(({ id, view, picture, share, shade, labels }): Pane => ({ id, view, picture: objects[picture] ? picture : "live", share, shade, labels }));
+    const panes = kept.panes.map(({ id, view, picture, share, shade, labels, walls }): Pane => ({ id, view, picture: objects[picture] ? picture : "live", share, shade, labels, walls }));
     usePanes.setState({ panes, benchShown: kept.benchShown, benchHeight: kept.benchHeight });
     for (const { id, from } of kept.panes) {
       if (!from || !stage) continue;

@@ -1,5 +1,5 @@
 import { create } from "zustand";
-import type { Pane, Shade, Stats, Tool, ViewName } from "../stage/data";
+import type { Pane, Shade, Stats, Tool, ViewName, Walls } from "../stage/data";
 import type { Stage } from "../stage/Stage";
 
 /** The panes of this browser, the tool in hand, and the stage itself for who must ask it something. */
@@ -58,6 +58,22 @@ export function setShade(pane: string, shade: Shade): void {
 /** Labels and numbers in a pane, or none. */
 export function toggleLabels(pane: string): void {
   set({ panes: get().panes.map((one) => (one.id === pane ? { ...one, labels: one.labels === false } : one)) });
+}
+
+const WALLS: readonly Walls[] = ["rooms", "front", "whole"];
+/** What each says of a pane. */
+export const WALLS_SAID: Record<Walls, string> = {
+  rooms: "Rooms are looked into from outside: their near walls are left out",
+  front: "Walls, flats and cloths between you and the work are left out",
+  whole: "All walls are there",
+};
+
+/** What is left out of a pane because it stands in the way: the next of the three ways. Gives what that is. */
+export function nextWalls(pane: string): Walls {
+  const now = get().panes.find((one) => one.id === pane)?.walls ?? "rooms";
+  const next = WALLS[(WALLS.indexOf(now) + 1) % WALLS.length] as Walls;
+  set({ panes: get().panes.map((one) => (one.id === pane ? { ...one, walls: next } : one)) });
+  return next;
 }
 
 /** Move the edge after a pane to a share (0..1) of what it and the next have between them. */

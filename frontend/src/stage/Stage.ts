@@ -83,7 +83,10 @@ export class Stage {
   ) {
     const meshes = new MeshStore(sources.mesh);
     this.overlay = new Overlay(overlayCanvas, theme, meshes, () => this.touchOverlay());
-    this.solids = new Solids(meshes, this.uniforms, () => this.invalidate());
+    this.solids = new Solids(meshes, this.uniforms, () => {
+      this.panes.setBuilt(this.solids.built());
+      this.invalidate();
+    });
     this.landings = new Landings(this.state, this.solids);
     this.stands = new Stands(this.state, this.solids);
     this.gobos = new GoboStore(sources.gobo, () => this.invalidate());
@@ -113,7 +116,7 @@ export class Stage {
       this.events.onLost(true);
       return;
     }
-    this.drawing.light.setTheme(this.theme.ground, this.theme.line, this.theme.fill);
+    this.drawing.light.setTheme(this.theme.ground, this.theme.line, this.theme.fill, this.theme.text);
     this.events.onLost(false);
     if (this.panes.width) this.resize(this.panes.width, this.panes.height);
     this.invalidate();
@@ -338,7 +341,11 @@ export class Stage {
     }
     if (box.isEmpty()) return this.home(pane);
     const middle = box.getCenter(new THREE.Vector3());
-    this.setViewpoint(pane, frame(this.viewpoint(pane), middle, Math.max(box.getSize(new THREE.Vector3()).length() / 2, 1.2)));
+    const radius = Math.max(box.getSize(new THREE.Vector3()).length() / 2, 1.2);
+    const walls = this.panes.list.find((one) => one.id === pane)?.walls ?? "rooms";
+    // What is framed does not stand in its own way.
+    const clear = (from: Viewpoint) => !this.solids.between(from.eye, middle, this.solids.cutawayFor(cameraFor(from, 1), walls), this.selected);
+    this.setViewpoint(pane, frame(this.viewpoint(pane), middle, radius, clear));
   }
 
   /** The panes as they lie now, in CSS pixels. */
@@ -355,12 +362,14 @@ export class Stage {
     caster.firstHitOnly = true;
     const at = new THREE.Vector2(((x - pane.left) / pane.width) * 2 - 1, 1 - ((y - pane.top) / pane.height) * 2);
     caster.setFromCamera(at, pane.camera);
+    // What a section has cut away is not met: a drawn camera's rays begin at its eye, far before the cut.
+    if (pane.pane.view === "section") caster.near = pane.camera.near;
     return caster;
   }
 
   /** The surface under a place of the stage, and whose it is. */
   surfaceAt(pane: ShownPane, x: number, y: number): Surface | null {
-    return this.stands.within(pane.pane.picture, () => this.solids.hit(this.ray(pane, x, y)));
+    return this.stands.within(pane.pane.picture, () => this.solids.hit(this.ray(pane, x, y), true, this.solids.cutawayFor(pane.camera, pane.pane.walls ?? "rooms")));
   }
 
   /** What a click would take (tools/picking.ts). */

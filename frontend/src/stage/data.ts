@@ -16,6 +16,9 @@ export interface Solid {
   /** Shares of light that go straight through it, and through it scattered. */
   sheer: [number, number];
   scale: number;
+  /** How it may be left out where it stands before the work (scene/cutaway.ts), and the plan of what it encloses. */
+  screens: "" | "wall" | "mesh" | "sheet";
+  ring: [number, number][];
   /** Simpler meshes: for further away, and for far away and shadows. */
   far: string | null;
   least: string | null;
@@ -66,6 +69,9 @@ export type ViewName = "free" | "plan" | "front" | "back" | "left" | "right" | "
 /** Lit by the show, plainly shaded, or as lines. */
 export type Shade = "lit" | "unlit" | "lines";
 
+/** What is left out of a pane because it stands in the way (scene/cutaway.ts): a room's walls, all that is in front, none. */
+export type Walls = "rooms" | "front" | "whole";
+
 /** One pane: a viewpoint on a picture. `picture` is "live" or the id of a look. */
 export interface Pane {
   id: string;
@@ -75,6 +81,8 @@ export interface Pane {
   shade: Shade;
   /** Whether labels and numbers are shown; they are where nothing is said. */
   labels?: boolean;
+  /** As "rooms" where nothing is said. */
+  walls?: Walls;
 }
 
 /** How the picture is taken, and what is round the show. */

@@ -135,7 +135,8 @@ export class Drawing {
   shotOf(pane: ShownPane, ratio: number, quality: PaneShot["quality"], now: number, atRest = true): PaneShot {
     return {
       camera: pane.camera, x: Math.floor(pane.left * ratio), y: 0, width: Math.max(2, Math.floor(pane.width * ratio)),
-      height: Math.max(2, Math.floor(pane.height * ratio)), picture: pane.pane.picture, shade: pane.pane.shade, quality, atRest,
+      height: Math.max(2, Math.floor(pane.height * ratio)), picture: pane.pane.picture, shade: pane.pane.shade,
+      walls: pane.pane.walls ?? "rooms", section: pane.pane.view === "section", quality, atRest,
       exposure: this.exposure, adapt: this.eye.adapt, clock: this.clock(now), now, target: null,
     };
   }

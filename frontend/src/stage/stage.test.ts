@@ -155,6 +155,41 @@ describe("views", () => {
     }
   });
 
+  it("goes through a wall by the wheel, and on from there", () => {
+    let from: Viewpoint = { ...homeViewpoint("free"), eye: new THREE.Vector3(0, -10, 2), target: new THREE.Vector3(0, 0, 2) };
+    const wall = new THREE.Vector3(0, -5, 2);
+    for (let i = 0; i < 40 && from.eye.y < -5; i++) from = zoom(from, wall, 0.86);
+    expect(from.eye.y).toBeGreaterThan(-5);
+    expect(from.eye.y).toBeLessThan(-4);
+  });
+
+  it("begins where all of what is built can be seen, unless one is inside of it", () => {
+    const built = new THREE.Box3(new THREE.Vector3(-30, -20, 0), new THREE.Vector3(10, 30, 12));
+    for (const view of ["plan", "front", "left", "section", "free"] as const) {
+      const pane = paneOf(homeViewpoint(view, view === "free" ? built.clone().translate(new THREE.Vector3(0, 40, 0)) : built, 2));
+      const box = view === "free" ? built.clone().translate(new THREE.Vector3(0, 40, 0)) : built;
+      for (const x of [box.min.x, box.max.x]) for (const y of [box.min.y, box.max.y]) {
+        const at = project(pane, new THREE.Vector3(x, y, 6));
+        // What a section has cut away is not seen.
+        if (view === "section" && x < 0) continue;
+        expect([view, at !== null && at.x >= 100 && at.x <= 900 && at.y >= 0 && at.y <= 400]).toEqual([view, true]);
+      }
+    }
+    expect(homeViewpoint("free", built)).toEqual(homeViewpoint("free"));
+    expect(homeViewpoint("plan", new THREE.Box3(new THREE.Vector3(-1, -1, 0), new THREE.Vector3(1, 1, 1)), 2)).toEqual(homeViewpoint("plan"));
+  });
+
+  it("frames from beside or nearer where a wall is in the way", () => {
+    const from: Viewpoint = { ...homeViewpoint("free"), eye: new THREE.Vector3(0, -20, 2), target: new THREE.Vector3(0, 0, 2) };
+    const middle = new THREE.Vector3(0, 0, 1);
+    const beside = frame(from, middle, 2, ({ eye }) => eye.x > 2);
+    expect(beside.eye.x).toBeGreaterThan(2);
+    expect(beside.eye.distanceTo(middle)).toBeCloseTo(frame(from, middle, 2).eye.distanceTo(middle));
+    const inside = frame(from, middle, 2, ({ eye }) => eye.distanceTo(middle) < 3);
+    expect(inside.eye.distanceTo(middle)).toBeLessThan(3);
+    expect(frame(from, middle, 2, () => false)).toEqual(frame(from, middle, 2));
+  });
+
   it("pans eye and target alike and frames a ball so that it fits", () => {
     const from = homeViewpoint("free");
     const moved = pan(from, new THREE.Vector3(1, 0, 0));

@@ -8,13 +8,13 @@ from functools import singledispatch
 import numpy as np
 import shapely
 from shapely.affinity import rotate, translate
-from shapely.geometry import LineString, Polygon
-from shapely.ops import substring
+from shapely.geometry import Polygon
 
 from zarfwright.core.kinds import Body
 from zarfwright.core.show import Show
-from zarfwright.core.site.outline import polygon_of, rectangle, sampled, wall_band
+from zarfwright.core.site.outline import polygon_of, rectangle
 from zarfwright.core.site.things import Deck, Panel, Piece, Wall
+from zarfwright.core.site.walls import gap, wall_band, wall_line
 from zarfwright.core.space import Floats
 
 OPEN = ("chair", "table", "music stand", "barrier", "screen", "steps", "ramp")
@@ -36,9 +36,10 @@ def footprint(body: Body) -> Footprint | None:
 def _(body: Wall) -> Footprint | None:
     band = translate(wall_band(body.corners, body.closed, body.thickness_m), *body.position[:2])
     # A door is a gap in it: what is over one's head is not in the way.
-    for along, width, sill, _head in body.openings:
-        if sill < KNEES_M:
-            band = band.difference(_gap(body, along, width))
+    line = wall_line(body.corners, body.closed)
+    for opening in body.openings:
+        if opening[2] < KNEES_M:
+            band = band.difference(translate(gap(line, opening, 2 * body.thickness_m), *body.position[:2]))
     return band, body.position[2], body.position[2] + body.height_m
 
 
@@ -68,15 +69,6 @@ def _standing(body: Deck | Piece | Panel, own: Polygon, low: float, high: float)
     """A plan in the body's own frame, and heights over its place, brought to where it stands."""
     x, y, z = body.position
     return translate(rotate(own, body.turn_deg, origin=(0, 0)), x, y), z + low, z + high
-
-
-def _gap(wall: Wall, along: float, width: float) -> Polygon:
-    points = sampled(wall.corners, wall.closed)
-    line = LineString([*points, points[0]] if wall.closed else points)
-    piece = substring(line, max(along - width / 2, 0.0), min(along + width / 2, line.length))
-    if piece.length < 1e-6:
-        return Polygon()
-    return translate(piece.buffer(wall.thickness_m, cap_style="flat"), *wall.position[:2])
 
 
 def inside(show: Show, places: Floats) -> dict[str, list[int]]:

@@ -14,8 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from shapely.geometry import LineString, Polygon
-from shapely.ops import substring
+from shapely.geometry import Polygon
 
 from zarfwright.core.errors import JobError
 from zarfwright.core.mesh import Mesh, box, flat, join, turned
@@ -287,37 +286,6 @@ def panel_mesh(corners: Sequence[Corner], thickness_m: float) -> Mesh:
     """An outline stood upright: across is +X, up +Z, its face downstage (-Y), half its thickness on either side."""
     lying = slab(polygon_of(corners), -thickness_m / 2, thickness_m / 2)
     return turned(lying, about((1.0, 0.0, 0.0), math.pi / 2))
-
-
-def wall_mesh(
-    corners: Sequence[Corner],
-    closed: bool,
-    height_m: float,
-    thickness_m: float,
-    openings: Sequence[tuple[float, float, float, float]],
-) -> Mesh:
-    """A wall with its openings cut out: what is beside them, under their sills and over their heads."""
-    points = sampled(corners, closed)
-    line = LineString([*points, points[0]] if closed else points)
-    solid, parts = wall_band(corners, closed, thickness_m), []
-    for along, width, sill, head in openings:
-        piece = substring(line, max(along - width / 2, 0.0), min(along + width / 2, line.length))
-        if piece.length < SAME_M:
-            continue
-        gap = piece.buffer(thickness_m / 2 + SAME_M, cap_style="flat", join_style="mitre").intersection(solid)
-        solid = solid.difference(gap)
-        for low, high in ((0.0, min(sill, height_m)), (min(head, height_m), height_m)):
-            if high - low > SAME_M:
-                parts += [slab(one, low, high) for one in shapely.get_parts(gap) if one.area > SAME_M]
-    parts += [slab(one, 0.0, height_m) for one in shapely.get_parts(solid) if one.area > SAME_M]
-    return join(parts)
-
-
-def wall_band(corners: Sequence[Corner], closed: bool, thickness_m: float) -> Polygon:
-    """The plan of a wall along an outline, half its thickness on either side."""
-    points = sampled(corners, closed)
-    line = LineString([*points, points[0]] if closed else points)
-    return line.buffer(thickness_m / 2, cap_style="flat", join_style="mitre", mitre_limit=4.0)
 
 
 def about_middle(corners: tuple[Corner, ...]) -> tuple[tuple[float, float], tuple[Corner, ...], tuple[float, float]]:

@@ -50,6 +50,8 @@ def scene(show: Show, items: Iterable[Item], meshes: Meshes) -> list[dict[str, A
             "finish": solid.finish,
             "sheer": solid.sheer,
             "scale": solid.scale,
+            "screens": solid.screens,
+            "ring": solid.ring,
             "far": named(solid.far, meshes) if solid.far is not None else None,
             "least": named(solid.least, meshes) if solid.least is not None else None,
         }

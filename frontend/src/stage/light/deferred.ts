@@ -80,10 +80,11 @@ export class DeferredLight implements LightPipeline {
   }
 
   /** The colours of lines, from the theme. */
-  setTheme(ground: string, line: string, fill: string): void {
+  setTheme(ground: string, line: string, fill: string, cut: string): void {
     srgb(ground, this.uniforms.uGround?.value as THREE.Vector3);
     srgb(line, this.uniforms.uLine?.value as THREE.Vector3);
     srgb(fill, this.uniforms.uFill?.value as THREE.Vector3);
+    srgb(cut, this.uniforms.uCutLine?.value as THREE.Vector3);
   }
 
   private set(name: string, value: unknown): void {
@@ -130,7 +131,11 @@ export class DeferredLight implements LightPipeline {
     this.setSurface(targets.surface);
     this.setExposure(shot);
     renderer.autoClear = false;
-    this.solids.prepare(shot.camera, (shot.share ?? 1) < 1 ? "moving" : shot.quality.name === "Still" ? "still" : "usual");
+    this.solids.section = shot.section;
+    const cut = this.solids.cutawayFor(shot.camera, shot.walls);
+    (this.uniforms.uBeyond?.value as THREE.Vector3).copy(cut.work);
+    this.set("uCutAt", shot.section ? shot.camera.near : 0);
+    this.solids.prepare(shot.camera, cut, (shot.share ?? 1) < 1 ? "moving" : shot.quality.name === "Still" ? "still" : "usual");
     const shadowed = shot.shade === "lit" && shot.quality.shadows > 0 && picture !== undefined;
     this.turn = !shadowed || !this.turn;
     if (shadowed) yield* this.prepareShadows(shot);

@@ -1,5 +1,5 @@
 import type * as THREE from "three";
-import type { Exposure, Shade } from "../data";
+import type { Exposure, Shade, Walls } from "../data";
 import type { Mean } from "./mean";
 import type { Quality } from "./quality";
 
@@ -15,6 +15,9 @@ export interface PaneShot {
   share?: number;
   picture: string;
   shade: Shade;
+  /** What is left out because it stands in the way, and whether the picture is cut where the camera begins to see. */
+  walls: Walls;
+  section: boolean;
   quality: Quality;
   /** Pictures of the same view that this one is to be mixed with (mean.ts), and shown as their mean. */
   mean?: Mean;

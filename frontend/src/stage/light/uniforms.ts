@@ -32,12 +32,12 @@ export function sharedUniforms(): Record<string, THREE.IUniform> {
       "uPacked", "uPoses", "uBehind", "uThrough", "uVeilDistance", "uVeilLight", "uVeils", "uMask", "uNear", "uFar", "uSplit", "uGoboMeans", "uPatches", "uBoxes", "uGathered", "uBloomed", "uSource", "uBefore", "uShown"].map((name) => [name, { value: null }]),
   );
   const zero = Object.fromEntries(
-    ["uTime", "uOrtho", "uHaze", "uUneven", "uWork", "uHouse", "uUnlit", "uLines", "uCount", "uEvery", "uWords", "uSeed", "uUp", "uGlare", "uPatchCount", "uFurther", "uBoxCount", "uAir", "uOnly", "uPixel", "uVeiled"].map((name) => [name, { value: 0 }]),
+    ["uTime", "uOrtho", "uHaze", "uUneven", "uWork", "uHouse", "uUnlit", "uLines", "uCount", "uEvery", "uWords", "uSeed", "uUp", "uGlare", "uPatchCount", "uFurther", "uBoxCount", "uAir", "uOnly", "uPixel", "uVeiled", "uCutAt"].map((name) => [name, { value: 0 }]),
   );
   const one = Object.fromEntries(
     ["uMix", "uExposure", "uAdapt", "uBloom", "uShine", "uShaftGain", "uPoolGain", "uBodyGain", "uBounceGain", "uOcclusion", "uShare"].map((name) => [name, { value: 1 }]),
   );
-  const vectors = Object.fromEntries(["uEye", "uEyeAt", "uForward", "uSkyLow", "uSkyHigh", "uGround", "uLine", "uFill"].map((name) => [name, { value: new THREE.Vector3() }]));
+  const vectors = Object.fromEntries(["uEye", "uEyeAt", "uForward", "uBeyond", "uSkyLow", "uSkyHigh", "uGround", "uLine", "uFill", "uCutLine"].map((name) => [name, { value: new THREE.Vector3() }]));
   const sizes = Object.fromEntries(["uSize", "uCorner", "uFull", "uSourceTexel", "uTiles"].map((name) => [name, { value: new THREE.Vector2() }]));
   return {
     ...nothing, ...zero, ...one, ...vectors, ...sizes,

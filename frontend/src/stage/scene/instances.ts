@@ -1,6 +1,7 @@
 import * as THREE from "three";
 import type { MeshBVH } from "three-mesh-bvh";
 import type { Solid } from "../data";
+import { CUT_STEP, type Cutaway, GONE } from "./cutaway";
 import type { Small } from "./baked";
 
 /** As light/faces.frag.glsl counts them. */
@@ -84,6 +85,8 @@ export class Instances {
   private readonly simplest: THREE.BufferGeometry;
   /** A room is seen into from outside: what throws no shadow is met from its front alone. */
   private readonly side: THREE.Side;
+  /** Some of them may be left out where they stand in the way. */
+  private readonly screens: boolean;
   /** Of the triangles that rays meet. */
   private readonly tree: MeshBVH;
 
@@ -96,6 +99,7 @@ export class Instances {
     this.balls = new Float32Array(count * 4);
     this.tints = new Float32Array(list.flatMap((solid) => [...solid.albedo, ownNumber(solid.id)]));
     this.finishes = new Float32Array(list.flatMap(({ finish, sheer }) => [Math.max(FINISHES.indexOf(finish), 0), ...sheer]));
+    this.screens = list.some((solid) => solid.screens);
     this.bakedFrom = bakedFrom;
     this.simplest = levels[levels.length - 1] as THREE.BufferGeometry;
     this.levels = (bakedFrom === null ? levels : levels.slice(0, -1)).map((one) => instanced(one, count, true, surface));
@@ -135,6 +139,11 @@ export class Instances {
     return this.levels.length > 1;
   }
 
+  /** They hide what is behind them: walls, flats, rooms. */
+  get inWay(): boolean {
+    return this.screens || this.side === THREE.FrontSide;
+  }
+
   get count(): number {
     return this.ids.length;
   }
@@ -153,18 +162,22 @@ export class Instances {
   }
 
   /** Settle which is drawn at which level: `level` says it by the middle and radius of each; below 0 for not at all. */
-  sort(level: (x: number, y: number, z: number, radius: number) => number, far: Chosen): void {
+  sort(level: (x: number, y: number, z: number, radius: number) => number, far: Chosen, cut?: Cutaway): void {
     const { balls, levels } = this;
+    const cutting = this.screens ? cut : undefined;
     for (const mesh of levels) mesh.count = 0;
     for (let i = 0; i < this.count; i++) {
-      const at = level(balls[i * 4] as number, balls[i * 4 + 1] as number, balls[i * 4 + 2] as number, balls[i * 4 + 3] as number);
+      const how = cutting?.of(this.ids[i] ?? "") ?? 0;
+      const at = how === GONE ? -1 : level(balls[i * 4] as number, balls[i * 4 + 1] as number, balls[i * 4 + 2] as number, balls[i * 4 + 3] as number);
       if (at >= levels.length && this.bakedFrom !== null) far.push(this.bakedFrom + i);
       const mesh = levels[this.bakedFrom === null ? Math.min(at, levels.length - 1) : at];
       if (!mesh) continue;
       const to = mesh.count++;
       this.copy(i, mesh, to);
       (mesh.geometry.getAttribute("tint").array as Float32Array).set(this.tints.subarray(i * 4, i * 4 + 4), to * 4);
-      (mesh.geometry.getAttribute("finish").array as Float32Array).set(this.finishes.subarray(i * 3, i * 3 + 3), to * 3);
+      const finish = mesh.geometry.getAttribute("finish").array as Float32Array;
+      finish.set(this.finishes.subarray(i * 3, i * 3 + 3), to * 3);
+      finish[to * 3] = (this.finishes[i * 3] as number) + CUT_STEP * how;
     }
     for (const mesh of levels) {
       mesh.visible = mesh.count > 0;
@@ -194,8 +207,9 @@ export class Instances {
   }
 
   /** The nearest of them that a ray meets before `most` metres, and the normal of its face; null where none is. */
-  hit({ origin, direction }: THREE.Ray, least: number, most: number): Struck | null {
+  hit({ origin, direction }: THREE.Ray, least: number, most: number, cut?: Cutaway): Struck | null {
     const { balls } = this;
+    const cutting = this.screens ? cut : undefined;
     let found: Struck | null = null;
     for (let i = 0; i < this.count; i++) {
       // Whether the ray passes through its ball, and not only behind what was met already.
@@ -206,7 +220,10 @@ export class Instances {
       const matrix = new THREE.Matrix4().fromArray(this.matrices, i * MATRIX);
       const own = new THREE.Ray(origin.clone(), direction.clone()).applyMatrix4(matrix.clone().invert());
       const scale = 1 / matrix.getMaxScaleOnAxis();
-      const met = this.tree.raycastFirst(own, this.side, least * scale, most * scale);
+      const id = this.ids[i] ?? "";
+      const met = cutting?.of(id)
+        ? this.tree.raycast(own, this.side, least * scale, most * scale).sort((a, b) => a.distance - b.distance).find((one) => !this.hides(cutting, id, one, matrix))
+        : this.tree.raycastFirst(own, this.side, least * scale, most * scale);
       if (!met) continue;
       most = met.distance / scale;
       const normal = (met.face?.normal ?? new THREE.Vector3(0, 0, 1)).clone().transformDirection(matrix);
@@ -214,6 +231,13 @@ export class Instances {
       found = { at: i, distance: most, normal };
     }
     return found;
+  }
+
+  private hides(cut: Cutaway, id: string, { point, face }: THREE.Intersection, matrix: THREE.Matrix4): boolean {
+    if (!face) return false;
+    const part = this.whole.geometry.getAttribute("part").getX(face.a);
+    const normal = face.normal.clone().transformDirection(matrix);
+    return cut.hides(id, { point: point.clone().applyMatrix4(matrix), normal, own: point.z, part });
   }
 
   dispose(): void {

@@ -29,7 +29,7 @@ function boxBytes(x: number, y: number, z: number): ArrayBuffer {
 const SIZES: Record<string, [number, number, number]> = { floor: [20, 20, 0.2], lid: [1, 1, 0.2], person: [0.4, 0.4, 1.7], simple: [0.4, 0.4, 1.7] };
 
 function solid(id: string, mesh: string, position: [number, number, number], kind = "deck", far: string | null = null): Solid {
-  return { id, kind, mesh, position, rotation: [0, 0, 0, 1], albedo: [0.5, 0.4, 0.3], finish: "plain", sheer: [0, 0], scale: 1, far, least: far };
+  return { id, kind, mesh, position, rotation: [0, 0, 0, 1], albedo: [0.5, 0.4, 0.3], finish: "plain", sheer: [0, 0], scale: 1, screens: "", ring: [], far, least: far };
 }
 
 async function standing(list: Solid[]): Promise<{ solids: Solids; put: (list: Solid[]) => Promise<void> }> {
@@ -103,7 +103,7 @@ describe("solids", () => {
     const look = (y: number, at: number) => {
       eye.position.set(0, y, 1.5);
       eye.lookAt(0, at, 1.5);
-      solids.prepare(eye);
+      solids.prepare(eye, solids.cutawayFor(eye, "rooms"));
     };
     look(-1, 50);
     expect(drawn()).toEqual([2, 1, 7]);
@@ -115,7 +115,7 @@ describe("solids", () => {
     // A drawn view looks from far away.
     const plan = new THREE.OrthographicCamera(-200, 200, 200, -200, 0, 100);
     plan.position.set(0, 45, 50);
-    solids.prepare(plan);
+    solids.prepare(plan, solids.cutawayFor(plan, "rooms"));
     expect(drawn()).toEqual([0, 10, 0]);
   });
 

@@ -1,12 +1,13 @@
 import * as THREE from "three";
 import { isA } from "../../kinds";
-import type { Body, Mounted, Solid } from "../data";
+import type { Body, Mounted, Solid, Walls } from "../data";
 import BODY_VERTEX from "../light/body.vert.glsl?raw";
 import FACES from "../light/faces.frag.glsl?raw";
 import SOLID_VERTEX from "../light/solid.vert.glsl?raw";
 import SURFACE from "../light/surface.glsl?raw";
 import { Baked } from "./baked";
 import { type BeamState, STANDS } from "./beams";
+import { Cutaway } from "./cutaway";
 import { type Cone, Instances, matrixOf } from "./instances";
 import type { MeshStore } from "./meshes";
 import { silhouette, type Upright } from "./silhouettes";
@@ -100,8 +101,12 @@ export class Solids {
   private building = 0;
   /** The camera, the version and the detail that things were sorted for. */
   private sortedFor = { eye: new THREE.Matrix4(), lens: new THREE.Matrix4(), version: -1, detail: "" };
+  /** What may stand in the way, and the middle of what is built. */
+  private before: { version: number; screens: Solid[]; work: THREE.Vector3 | null } = { version: -1, screens: [], work: null };
   private seen: { version: number; along: string; outlines: Upright[][] } = { version: -1, along: "", outlines: [] };
   private readonly surface: THREE.RawShaderMaterial;
+  /** Of what need not be closed (rooms, what comes out of files): it has no cut faces. */
+  private readonly sheets: THREE.RawShaderMaterial;
   /** Of structures: tubes that would be thinner than a pixel are drawn as wide as one. */
   private readonly thin: THREE.RawShaderMaterial;
   private readonly casting: THREE.RawShaderMaterial;
@@ -115,6 +120,7 @@ export class Solids {
     this.scene.matrixWorldAutoUpdate = this.casters.matrixWorldAutoUpdate = false;
     this.thin = material(`#define THIN\n${SOLID_VERTEX}`, `${SURFACE}\n${FACES}`, uniforms);
     this.surface = material(SOLID_VERTEX, `${SURFACE}\n${FACES}`, uniforms);
+    this.sheets = material(SOLID_VERTEX, `${SURFACE}\n${FACES}`, uniforms);
     const casting = { colorWrite: false, side: THREE.DoubleSide };
     this.casting = material(CASTER_VERTEX, CASTER_FRAGMENT, this.casterUniforms, casting);
     const far = material(`#define BAKED\n${SOLID_VERTEX}`, `${SURFACE}\n${FACES}`, uniforms);
@@ -233,24 +239,45 @@ export class Solids {
     const kind = list[0]?.kind;
     const sheer = (list[0]?.sheer[0] ?? 0) > 0;
     // A room keeps the light in; it throws no shadow into itself.
-    const made = new Instances(list, { levels, surface: kind === "truss" ? this.thin : this.surface, casting: isA(kind, "around") || sheer ? null : this.casting, bakedFrom });
+    const made = new Instances(list, { levels, surface: kind === "truss" ? this.thin : isA(kind, "around") || kind === "mesh" ? this.sheets : this.surface, casting: isA(kind, "around") || sheer ? null : this.casting, bakedFrom });
     list.forEach((solid, i) => this.placed.set(solid.id, { solid, ball: made.ballOf(i) }));
     if (!sheer) this.scene.add(...made.levels);
     if (made.caster) this.casters.add(made.caster);
     return made;
   }
 
+  /** Draw also the inside of what the camera begins to see in: those are the cut faces of a section. */
+  set section(cut: boolean) {
+    const side = cut ? THREE.DoubleSide : THREE.FrontSide;
+    for (const what of [this.surface, this.thin, ...this.bodyMeshes.map((mesh) => mesh.material as THREE.Material)]) what.side = side;
+  }
+
+  /** What is left out for a camera because it stands in the way. */
+  cutawayFor(camera: THREE.Camera, walls: Walls): Cutaway {
+    if (this.before.version !== this.version) {
+      const box = new THREE.Box3();
+      const screens: Solid[] = [];
+      for (const { solid, ball } of this.placed.values()) {
+        if (solid.screens) screens.push(this.get(solid.id) ?? solid);
+        else if (!isA(solid.kind, "around")) box.expandByPoint(ball.center);
+      }
+      this.before = { version: this.version, screens, work: box.isEmpty() ? null : box.getCenter(new THREE.Vector3()) };
+    }
+    return new Cutaway(camera, walls, this.before.screens, this.before.work);
+  }
+
   /** Settle for a camera what is drawn, and by which mesh: near things whole, far ones simply; sooner while it moves. */
-  prepare(camera: THREE.PerspectiveCamera | THREE.OrthographicCamera, detail: Detail = "usual"): void {
+  prepare(camera: THREE.PerspectiveCamera | THREE.OrthographicCamera, cut: Cutaway, how: Detail = "usual"): void {
+    const detail = `${how} ${cut.key}`;
     camera.updateMatrixWorld();
     const view = new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse);
     const { sortedFor } = this;
     if (sortedFor.version === this.version && sortedFor.detail === detail && sortedFor.lens.equals(camera.projectionMatrix) && this.hardlyMoved(camera)) return;
     this.sortedFor = { eye: camera.matrixWorld.clone(), lens: camera.projectionMatrix.clone(), version: this.version, detail };
-    const level = levelsFor(camera, view, LEVELS_M[detail]);
+    const level = levelsFor(camera, view, LEVELS_M[how]);
     const far: number[] = [];
     // Gauze is in the way of light wherever the camera looks.
-    for (const group of this.groups) group.sort(this.sheer.includes(group) ? () => 0 : level, far);
+    for (const group of this.groups) group.sort(this.sheer.includes(group) ? () => 0 : level, far, cut);
     this.baked.show(far);
   }
 
@@ -294,17 +321,27 @@ export class Solids {
 
   /**
    * The nearest surface that a ray meets: where, whose, how it faces (towards where the ray came from). With `all` off it
-   * passes through people and gauze.
+   * passes through people and gauze; with a cutaway through what that leaves out.
    */
-  hit({ ray, near, far }: THREE.Raycaster, all = true): { point: THREE.Vector3; normal: THREE.Vector3; id: string; distance: number } | null {
+  hit({ ray, near, far }: THREE.Raycaster, all = true, cut?: Cutaway): { point: THREE.Vector3; normal: THREE.Vector3; id: string; distance: number } | null {
     let best: { normal: THREE.Vector3; id: string; distance: number } | null = null;
     for (const group of this.groups) {
       // A crowd is looked through one by one: who throws many rays leaves it out.
       if (!all && (group.crowd || this.sheer.includes(group))) continue;
-      const met = group.hit(ray, near, Math.min(best?.distance ?? far, MOST_M));
+      const met = group.hit(ray, near, Math.min(best?.distance ?? far, MOST_M), cut);
       if (met) best = { normal: met.normal, id: group.ids[met.at] ?? "", distance: met.distance };
     }
     return best && { ...best, point: ray.at(best.distance, new THREE.Vector3()) };
+  }
+
+  /** Whether a wall, a flat or a room stands between two places, but for those of some ids. */
+  between(from: THREE.Vector3, to: THREE.Vector3, cut: Cutaway, but: ReadonlySet<string>): boolean {
+    const way = to.clone().sub(from);
+    const ray = new THREE.Ray(from, way.clone().normalize());
+    return this.groups.some((group) => {
+      const met = group.inWay ? group.hit(ray, 0, way.length(), cut) : null;
+      return met !== null && !but.has((group.ids[met.at] ?? "").split("/")[0] ?? "");
+    });
   }
 
   /** The largest flat things (decks, cloths) as boxes: middle, half edges, and how they are turned. */
@@ -334,6 +371,18 @@ export class Solids {
       this.seen = { version: this.version, along, outlines };
     }
     return this.seen.outlines;
+  }
+
+  /** Nothing is built. */
+  get empty(): boolean {
+    return this.solids.size === 0;
+  }
+
+  /** The box round all that is built; null where there is nothing. */
+  built(): THREE.Box3 | null {
+    const whole = new THREE.Box3();
+    for (const { box, ids, matrices } of this.groups) for (let i = 0; i < ids.length; i++) whole.union(box.clone().applyMatrix4(new THREE.Matrix4().fromArray(matrices, i * 16)));
+    return whole.isEmpty() ? null : whole;
   }
 
   /** The box around a solid in the show's frame. */

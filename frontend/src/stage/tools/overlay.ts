@@ -8,6 +8,7 @@ import type { Solids } from "../scene/solids";
 import type { Stands } from "../scene/stands";
 import type { ShownPane } from "../view/panes";
 import { Ghosts } from "./ghosts";
+import { cutSaid, drawGround, nameDatums } from "./ground";
 import { Labels } from "./labels";
 import type { Obstacle } from "./placing";
 import { project, Sheet, type StageTheme } from "./sheet";
@@ -116,7 +117,10 @@ export class Overlay {
       const before = content.stands.take(pane.pane.picture);
       if (content.lost) this.outlines(pane, content.solids);
       if (pane.pane.view === "plan") this.underlay(pane);
+      const empty = content.solids.empty;
       if (pane.pane.view !== "free") this.datums(pane);
+      else if (empty) drawGround(this.sheet, pane);
+      if (pane.pane.view === "plan" && empty) nameDatums(this.sheet, pane, 6);
       this.fixtures(pane, content);
       this.othersSelection(pane, content);
       this.selection(pane, content);
@@ -284,6 +288,7 @@ export class Overlay {
     pen.lineTo(x + length * perMetre, y);
     pen.lineTo(x + length * perMetre, y - 5);
     pen.stroke();
-    this.sheet.text(said, x, y + 11, theme.dim, "left", 10);
+    const cut = pane.pane.view === "section" ? `   ${cutSaid(pane.viewpoint.target.x, this.sheet.measures.said)}` : "";
+    this.sheet.text(`${said}${cut}`, x, y + 11, theme.dim, "left", 10);
   }
 }

@@ -29,7 +29,7 @@ export function thingAt(stage: ToolStage, pane: ShownPane, x: number, y: number)
     return at !== null && Math.hypot(at.x - x, at.y - y) < CARRIER_PX;
   });
   if (carrier) return carrier.id;
-  const { ray } = stage.ray(pane, x, y);
+  const { ray, near } = stage.ray(pane, x, y);
   let best: { id: string; away: number } | null = null;
   for (const fixture of stage.mounted) {
     const place = stage.state.placeOf(fixture.id);
@@ -38,7 +38,7 @@ export function thingAt(stage: ToolStage, pane: ShownPane, x: number, y: number)
     const middle = new THREE.Vector3(...place.position).add(down);
     const along = middle.clone().sub(ray.origin).dot(ray.direction);
     const reach = pane.pane.view === "free" ? 0.34 : Math.max(0.34, (7 * pane.viewpoint.height) / pane.height);
-    if (along > 0 && ray.distanceToPoint(middle) < reach && (!best || along < best.away)) best = { id: fixture.id, away: along };
+    if (along > near && ray.distanceToPoint(middle) < reach && (!best || along < best.away)) best = { id: fixture.id, away: along };
   }
   const surface = stage.surfaceAt(pane, x, y);
   // A drawn view has no depth to speak of: symbols lie on top there.

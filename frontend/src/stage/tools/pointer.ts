@@ -167,7 +167,11 @@ export class Pointer {
     const trackpad = event.deltaMode === 0 && !event.ctrlKey && (event.deltaX !== 0 || Math.abs(event.deltaY) < 40);
     const surface = this.stage.surfaceAt(pane, x, y);
     const target = surface?.point ?? this.stage.ray(pane, x, y).ray.at(12, new THREE.Vector3());
-    if (trackpad && event.altKey && pane.pane.view === "free") {
+    if (pane.pane.view === "section" && event.shiftKey) {
+      // A turn moves the cut towards stage left or right. Shift makes of it one to the side in some browsers.
+      const on = (event.deltaY || event.deltaX) > 0 ? 1 : -1;
+      this.stage.setViewpoint(pane.pane.id, pan(pane.viewpoint, new THREE.Vector3(on * this.stage.measures.move, 0, 0)));
+    } else if (trackpad && event.altKey && pane.pane.view === "free") {
       this.stage.setViewpoint(pane.pane.id, orbit(pane.viewpoint, target, event.deltaX * 0.004, event.deltaY * 0.004));
     } else if (trackpad) {
       this.shift(pane, -event.deltaX, -event.deltaY, target.distanceTo(pane.viewpoint.eye));

@@ -14,15 +14,48 @@ const DRAWN: Record<Exclude<ViewName, "free">, { look: Vec3; up: Vec3 }> = {
   plan: { look: [0, 0, -1], up: [0, 1, 0] },
   front: { look: [0, 1, 0], up: [0, 0, 1] },
   back: { look: [0, -1, 0], up: [0, 0, 1] },
-  // Cut along the centre line, looking to stage left: what is on the near side of the cut is not drawn.
+  // Cut through its target (at first the centre line), looking to stage left: what is nearer is not drawn.
   section: { look: [1, 0, 0], up: [0, 0, 1] },
   left: { look: [1, 0, 0], up: [0, 0, 1] },
   right: { look: [-1, 0, 0], up: [0, 0, 1] },
 };
 
+const CORNERS = [0, 1, 2, 3, 4, 5, 6, 7].map((i) => [i & 1, i & 2, i & 4] as const);
 const FAR_M = 300;
+/** Nearer to a face than this the wheel goes on by steps, so many metres for a factor of e. */
+const CLOSE_M = 0.5;
+const THROUGH_M = 2.5;
+/** What is tried where a wall is in the way of what is framed: round it to either side and over it, radians; then nearer. */
+const BESIDE: readonly (readonly [number, number])[] = [0, -0.4].flatMap((up) => [0, 0.35, 0.7, 1.05, 1.57, 2.1, 2.6, 3.1].flatMap((side) => [[side, up], [-side, up]] as const));
+const NEARER = [1, 0.6, 0.35] as const;
+const LEAST_M = 0.8;
 
-export function homeViewpoint(view: ViewName): Viewpoint {
+/** Where one begins to look from: all of what is there (`built`) fits in a pane of a given shape, as far as one is not inside of it. */
+export function homeViewpoint(view: ViewName, built: THREE.Box3 | null = null, aspect = 1): Viewpoint {
+  const usual = usualViewpoint(view);
+  if (!built) return usual;
+  const middle = built.getCenter(new THREE.Vector3());
+  const camera = cameraFor(usual, aspect);
+  const inPane = CORNERS.every(([x, y, z]) => {
+    const at = new THREE.Vector3(x ? built.max.x : built.min.x, y ? built.max.y : built.min.y, z ? built.max.z : built.min.z).project(camera);
+    return Math.max(Math.abs(at.x), Math.abs(at.y)) < 1 && at.z < 1;
+  });
+  if (inPane || (view === "free" && built.containsPoint(usual.eye))) return usual;
+  if (view === "free") {
+    const radius = built.getSize(new THREE.Vector3()).length() / 2;
+    return frame({ ...usual, eye: middle.clone().add(new THREE.Vector3(0.36, -1, 0.34)), target: middle }, middle, radius / Math.min(Math.max(aspect, 0.5), 1.3));
+  }
+  const { look, up } = DRAWN[view];
+  const right = new THREE.Vector3(...look).cross(new THREE.Vector3(...up));
+  const size = built.getSize(new THREE.Vector3());
+  const across = Math.abs(size.dot(right)), high = Math.abs(size.dot(new THREE.Vector3(...up)));
+  const eye = middle.clone().addScaledVector(new THREE.Vector3(...look), -100);
+  // A section stays on the centre line until something is framed.
+  if (view === "section") middle.x = 0;
+  return { view, eye, target: middle, height: Math.max(usual.height, 1.15 * Math.max(high, across / aspect)) };
+}
+
+function usualViewpoint(view: ViewName): Viewpoint {
   if (view === "free") return { view, eye: new THREE.Vector3(5.5, -13, 4.2), target: new THREE.Vector3(0, 2.5, 3), height: 12 };
   const middle = new THREE.Vector3(0, view === "plan" ? -1 : 1, view === "plan" ? 0 : 4);
   const eye = middle.clone().addScaledVector(new THREE.Vector3(...DRAWN[view].look), -100);
@@ -71,10 +104,10 @@ export function pan(from: Viewpoint, by: THREE.Vector3): Viewpoint {
 export function zoom(from: Viewpoint, to: THREE.Vector3, factor: number): Viewpoint {
   const scaled = (p: THREE.Vector3) => p.clone().sub(to).multiplyScalar(factor).add(to);
   if (from.view === "free") {
-    // Never through the point: the last decimetre is not taken.
-    if (factor < 1 && from.eye.distanceTo(to) < 0.5) return from;
-    const eye = scaled(from.eye);
-    const shift = eye.clone().sub(from.eye);
+    // Close before a face it goes on by steps, through a wall and to what is behind it.
+    const close = factor < 1 && from.eye.distanceTo(to) < CLOSE_M;
+    const shift = close ? to.clone().sub(from.eye).normalize().multiplyScalar(-Math.log(factor) * THROUGH_M) : scaled(from.eye).sub(from.eye);
+    const eye = from.eye.clone().add(shift);
     return { ...from, eye, target: from.target.clone().add(shift) };
   }
   const height = THREE.MathUtils.clamp(from.height * factor, 0.5, 250);
@@ -83,10 +116,21 @@ export function zoom(from: Viewpoint, to: THREE.Vector3, factor: number): Viewpo
   return { ...from, target, height };
 }
 
-/** So far away that a ball of this radius fills most of the pane. */
-export function frame(from: Viewpoint, middle: THREE.Vector3, radius: number): Viewpoint {
+/**
+ * So far away that a ball of this radius fills most of the pane. Where nothing is to be seen from there (`clear`), from
+ * beside or above as near to that as may be, and nearer where it is shut in.
+ */
+export function frame(from: Viewpoint, middle: THREE.Vector3, radius: number, clear: (from: Viewpoint) => boolean = () => true): Viewpoint {
   if (from.view !== "free") return { ...from, target: middle.clone(), height: Math.max(radius * 2.4, 1) };
   const sight = from.target.clone().sub(from.eye).normalize();
   const away = Math.max(radius, 0.4) / Math.tan(THREE.MathUtils.degToRad(20));
-  return { ...from, target: middle.clone(), eye: middle.clone().addScaledVector(sight, -away) };
+  const straight: Viewpoint = { ...from, target: middle.clone(), eye: middle.clone().addScaledVector(sight, -away) };
+  for (const share of NEARER) {
+    const near = { ...straight, eye: middle.clone().addScaledVector(sight, -Math.max(away * share, LEAST_M)) };
+    for (const [right, up] of BESIDE) {
+      const tried = orbit(near, middle, right, up);
+      if (clear(tried)) return tried;
+    }
+  }
+  return straight;
 }

@@ -22,6 +22,10 @@ export class Panes {
   width = 0;
   height = 0;
   private readonly viewpoints = new Map<string, Viewpoint>();
+  /** The panes that nobody has looked round in. */
+  private readonly untouched = new Set<string>();
+  /** The box round all that is built; null: nothing is. */
+  private built: THREE.Box3 | null = null;
   private glide: { pane: string; from: Viewpoint; to: Viewpoint; since: number } | null = null;
 
   get ids(): string[] {
@@ -30,7 +34,19 @@ export class Panes {
 
   set(panes: Pane[]): void {
     this.list = panes;
-    for (const pane of panes) if (this.viewpoints.get(pane.id)?.view !== pane.view) this.viewpoints.set(pane.id, homeViewpoint(pane.view));
+    for (const pane of panes) if (this.viewpoints.get(pane.id)?.view !== pane.view) this.goHome(pane.id);
+  }
+
+  /** What is built now. Where the first of it comes, panes that nobody has looked round in show all of it; none jumps later. */
+  setBuilt(built: THREE.Box3 | null): void {
+    const first = this.built === null && built !== null;
+    this.built = built;
+    if (first) for (const pane of this.untouched) this.goHome(pane);
+  }
+
+  private goHome(pane: string): void {
+    this.viewpoints.set(pane, this.home(pane));
+    this.untouched.add(pane);
   }
 
   viewpoint(pane: string): Viewpoint {
@@ -38,15 +54,19 @@ export class Panes {
   }
 
   home(pane: string): Viewpoint {
-    return homeViewpoint(this.list.find((one) => one.id === pane)?.view ?? "free");
+    const view = this.list.find((one) => one.id === pane)?.view ?? "free";
+    const shown = this.built && this.layout().find((one) => one.pane.id === pane);
+    return shown ? homeViewpoint(view, this.built, shown.width / shown.height) : homeViewpoint(view);
   }
 
   look(pane: string, to: Viewpoint): void {
+    this.untouched.delete(pane);
     this.viewpoints.set(pane, to);
   }
 
   /** Go to a place to look from, with a short glide unless the system asks for no motion. */
   lookFrom(pane: string, eye: Vec3, target: Vec3): void {
+    this.untouched.delete(pane);
     const from = this.viewpoint(pane);
     const to: Viewpoint = { ...from, eye: new THREE.Vector3(...eye), target: new THREE.Vector3(...target) };
     const still = window.matchMedia("(prefers-reduced-motion: reduce)").matches;
