@@ -45,6 +45,7 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
     faulty = bench.made("start draft", kind="par")
     bench.do("paste ranges", id=faulty, mode=0, channel=0, text="0-99 intensity")
     wall = bench.made("add wall", corners=[[0, 0, 0], [6, 0, 0]])
+    bench.do("cut opening", id=wall, along="1m")
     crowd = bench.made("add crowd", width="3m", depth="2m", y="DS 9")
     piece = bench.made("add piece", piece="steps", z="3")
     ids |= {"wall": wall, "crowd": crowd, "piece": piece}
@@ -85,6 +86,8 @@ def every_edit() -> list[tuple[str, dict[str, object]]]:
         ("spread", {"ids": ["deck", "truss", "crowd"], "axis": "y"}),
         ("drop", {"ids": ["piece"]}),
         ("cut opening", {"id": "wall", "along": "2m"}),
+        ("set opening", {"id": "wall", "at": 0, "along": "3m"}),
+        ("fill opening", {"id": "wall", "at": 0}),
         ("add crowd", {"seating": "rows", "centre_aisle": "1m"}),
         ("thin crowds", {}),
         ("set outline", {"id": "deck", "corners": [[0, 0, 0], [3, 0, 0], [0, 3, 0]]}),

@@ -6,9 +6,11 @@ import numpy as np
 import pytest
 
 from tests.core.test_outline import volume
+from zarfwright.core.errors import JobError
 from zarfwright.core.mesh import INWARD, OUTWARD, REVEAL, reveal
+from zarfwright.core.scene import solid_of
 from zarfwright.core.site.outline import rectangle
-from zarfwright.core.site.walls import wall_mesh
+from zarfwright.core.site.walls import sides_of, wall_mesh
 
 
 def test_openings_are_cut_out_of_walls():
@@ -51,3 +53,73 @@ def test_an_open_wall_has_no_outside_and_its_ends_know_how_it_faces():
     ends = np.abs(normals[:, 0]) > 0.5
     assert (parts[~ends] == INWARD).all()
     assert parts[ends] % 0.5 == pytest.approx(0.25, abs=1e-3)
+
+
+ROOM = [[-7, -4.5, 0], [7, -4.5, 0], [7, 4.5, 0], [-7, 4.5, 0]]
+
+
+def test_a_window_over_a_door_leaves_the_wall_between_them():
+    both = wall_mesh(((0, 0, 0), (6, 0, 0)), False, 4.0, 0.2, ((2.0, 1.0, 0.0, 2.0), (2.2, 1.4, 2.5, 3.5)))
+    assert volume(both) == pytest.approx((24 - 2 - 1.4) * 0.2, rel=1e-3)
+
+
+@pytest.fixture
+def room(bench):
+    return bench.made("add wall", corners=ROOM, closed=True, height="4m", thickness="0.2m")
+
+
+def test_sides_are_named_by_where_the_room_has_them_and_measured_from_stage_right_or_downstage(bench, room):
+    sides = sides_of(bench.body(room))
+    assert [(side.name, side.length_m, side.end) for side in sides] == [
+        ("DS side", pytest.approx(14), "SR"), ("SL side", pytest.approx(9), "DS"),
+        ("US side", pytest.approx(14), "SR"), ("SR side", pytest.approx(9), "DS"),
+    ]  # fmt: skip
+    # The upstage side runs from stage left to stage right: 3 m from its SR end is 14 + 9 + 11 m along.
+    bench.do("cut opening", id=room, side=2, along="3m", width="1.2m")
+    assert bench.body(room).openings[0] == pytest.approx((34.0, 1.2, 0.0, 2.1))
+    open_wall = bench.made("add wall", corners=[[0, 0, 0], [4, 0, 0], [4, 3, 0]])
+    assert [side.name for side in sides_of(bench.body(open_wall))] == ["line 1", "line 2"]
+    # A bay of short chords is one side.
+    bay = bench.made("add wall", corners=[[0, 0, 0.4], [4, 0, 0]])
+    assert len(sides_of(bench.body(bay))) == 1
+
+
+def test_openings_are_changed_and_filled_and_drawn_in_plan(bench, room):
+    bench.do("cut opening", id=room, side=0, along="3m", width="1.2m")
+    bench.do("cut opening", id=room, side=1, along="4m", width="2m", sill="1m", head="2.5m")
+    door, window = solid_of(bench.show.items[room]).gaps
+    assert (door.door, window.door) == (True, False)
+    assert np.min(door.ring, axis=0) == pytest.approx([-4.6, -4.6])
+    assert np.max(door.ring, axis=0) == pytest.approx([-3.4, -4.4])
+    edit = bench.do("set opening", id=room, at=0, side=0, along="5m", width="0.9m", head="2m")
+    assert edit.sentence == "Make it a door 0.90 m × 2.00 m, in Wall 1"
+    assert bench.body(room).openings[0] == pytest.approx((5.0, 0.9, 0.0, 2.0))
+    bench.do("fill opening", id=room, at=0)
+    assert [opening[1] for opening in bench.body(room).openings] == [2.0]
+    with pytest.raises(JobError, match="no such opening"):
+        bench.do("fill opening", id=room, at=1)
+
+
+@pytest.mark.parametrize(
+    ("typed", "field", "said"),
+    [
+        (
+            {"side": 0, "along": "0.3m", "width": "1.2m"},
+            "along",
+            r"DS side the middle can be 0\.60 m to 13\.40 m from its SR",
+        ),
+        ({"along": "14m", "width": "1.2m"}, "along", "round a corner"),
+        ({"side": 1, "along": "4m", "width": "10m"}, "width", r"9\.00 m long"),
+        ({"side": 1, "along": "4m", "head": "4.5m"}, "head", r"4\.00 m high"),
+        ({"side": 1, "along": "4m", "sill": "2.2m"}, "head", "above its sill"),
+        ({"side": 2, "along": "3.5m"}, "along", r"1\.00 m wide already, its middle 3\.00 m from its SR end"),
+        ({"side": 4, "along": "1m"}, "side", "no such side"),
+    ],
+)
+def test_an_opening_without_room_is_refused_and_says_where_there_is(bench, room, typed, field, said):
+    bench.do("cut opening", id=room, side=2, along="3m")
+    before = bench.body(room)
+    with pytest.raises(JobError, match=said) as refused:
+        bench.do("cut opening", id=room, **typed)
+    assert refused.value.field == field
+    assert bench.body(room) == before

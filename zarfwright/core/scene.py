@@ -38,7 +38,7 @@ from zarfwright.core.site.simplify import with_triangles
 from zarfwright.core.site.solids import FASCIA_IN_M, PLATFORM_M, deck_mesh, venue_mesh
 from zarfwright.core.site.structures import structure_mesh, truss_placement
 from zarfwright.core.site.things import Crowd, Deck, Figure, MeshPiece, Panel, Piece, Truss, Venue, Wall
-from zarfwright.core.site.walls import wall_mesh
+from zarfwright.core.site.walls import Gap, gaps_of, wall_mesh
 from zarfwright.core.space import ORIGIN, Placement, Quat, Vec, about, quat, vec
 from zarfwright.core.types.bodies import BodyPart, body_parts
 from zarfwright.core.types.chain import chains_of
@@ -92,6 +92,8 @@ class Solid:
     as what comes out of files, or as a whole, being flat."""
     ring: tuple[tuple[float, float], ...] = ()
     """The plan of what it encloses, in the show's frame; empty where it is no closed wall."""
+    gaps: tuple[Gap, ...] = ()
+    """The doors and windows of a wall as they are drawn in plan."""
 
     @property
     def sheer(self) -> tuple[float, float]:
@@ -209,7 +211,9 @@ def _wall_solid(item: Item, body: Wall) -> Solid:
     mesh = _wall(body.corners, body.closed, body.height_m, body.thickness_m, body.openings)
     x, y, _ = body.position
     ring = tuple((x + px, y + py) for px, py in sampled(body.corners, True).tolist()) if body.closed else ()
-    return Solid(item.id, item.kind, mesh, upright(body.position, 0.0), *_faced(body.finish), "wall", ring)
+    return Solid(
+        item.id, item.kind, mesh, upright(body.position, 0.0), *_faced(body.finish), "wall", ring, gaps_of(body)
+    )
 
 
 def _truss_solid(item: Item, body: Truss) -> Solid:

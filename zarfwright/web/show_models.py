@@ -43,6 +43,13 @@ class ChangeOut(BaseModel):
     after: Row | None
 
 
+class GapOut(BaseModel):
+    """A door or window in plan."""
+
+    ring: list[tuple[float, float]]
+    door: bool
+
+
 class SolidOut(BaseModel):
     """Something to draw: a mesh by its key, where it is, and its diffuse reflectance."""
 
@@ -59,6 +66,7 @@ class SolidOut(BaseModel):
     screens: Literal["", "wall", "mesh", "sheet"]
     """How it may be left out where it stands before the work (core/scene.py)."""
     ring: list[tuple[float, float]]
+    gaps: list[GapOut]
     far: str | None
     least: str | None
 

@@ -1,3 +1,4 @@
+import { beginOpening } from "../steps/site/opening";
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { Overlaid } from "../kit/Overlaid";
@@ -40,7 +41,7 @@ function onSelection(): Entry[] {
     { name: `Drop ${what} on what is below`, what: "command", run: () => quietly(edit("drop", { ids })) },
     { name: `Let go of ${what}: the console or the look drives again`, what: "command", run: () => quietly(edit("release", { ids })) },
     { name: `Take the addresses of ${what} away`, what: "command", run: () => quietly(edit("unpatch", { ids })) },
-    ...(ids.length === 1 && objects[ids[0] ?? ""]?.kind === "wall" ? [{ name: "Cut an opening in this wall", what: "command", run: () => goTo("site") }] : []),
+    ...(ids.length === 1 && objects[ids[0] ?? ""]?.kind === "wall" ? [{ name: "Cut a door or window in this wall", what: "command", run: () => { goTo("site"); beginOpening(ids[0] ?? ""); } }] : []),
   ];
 }
 

@@ -23,6 +23,7 @@ export type Point = Schemas["Point"];
 export type DrawingPreview = Schemas["DrawingPreview"];
 export type RecentShow = Schemas["RecentShow"];
 export type MeshFacts = Schemas["MeshFacts"];
+export type WallFacts = Schemas["WallFacts"];
 export type PresenceEvent = Schemas["PresenceEvent"];
 export type FindingsEvent = Schemas["FindingsEvent"];
 export type OpenedEvent = Schemas["OpenedEvent"];

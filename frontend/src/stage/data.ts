@@ -19,6 +19,8 @@ export interface Solid {
   /** How it may be left out where it stands before the work (scene/cutaway.ts), and the plan of what it encloses. */
   screens: "" | "wall" | "mesh" | "sheet";
   ring: [number, number][];
+  /** The doors and windows of a wall, as they are drawn in plan. */
+  gaps: { ring: [number, number][]; door: boolean }[];
   /** Simpler meshes: for further away, and for far away and shadows. */
   far: string | null;
   least: string | null;

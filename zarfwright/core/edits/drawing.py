@@ -15,7 +15,6 @@ from zarfwright.core.edits.base import (
     free_name,
     length,
     made,
-    within,
 )
 from zarfwright.core.errors import JobError
 from zarfwright.core.show import Show
@@ -134,28 +133,6 @@ def add_panel(show: Show, args: AddPanel, new_id: NewId) -> Edit:
         panel = replace(panel, corners=tuple((-x, z, -b) for x, z, b in panel.corners))
     items = added(show, "panel", [panel], new_id)
     return Edit((made(items[0]),), f"Add {panel.name}, {area_m2(corners):.1f} m²", (items[0].id,))
-
-
-class CutOpening(Arguments):
-    """Cut a door or window into a wall: how far along its middle is, how wide, sill and head."""
-
-    id: str
-    along: str
-    width: str = "1m"
-    sill: str = "0"
-    head: str = "2.1m"
-
-
-def cut_opening(show: Show, args: CutOpening, _: NewId) -> Edit:
-    item, wall = show.thing(args.id, Wall)
-    whole = length_m(wall.corners, wall.closed)
-    along = within(length(show, args.along, "along", 0.0), "along", 0.0, whole)
-    width = length(show, args.width, "width", 0.05, whole)
-    sill, head = length(show, args.sill, "sill", 0.0, wall.height_m), length(show, args.head, "head", 0.0, 50.0)
-    if head <= sill:
-        raise JobError("The head of an opening lies above its sill: type more for the head.", "head")
-    after = replace(wall, openings=(*wall.openings, (along, width, sill, min(head, wall.height_m))))
-    return Edit((changed(item, after),), f"Cut an opening into {wall.name}", (item.id,))
 
 
 class SetOutline(Arguments):

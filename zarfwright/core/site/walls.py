@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections import Counter
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 import shapely
@@ -14,7 +16,7 @@ from shapely.ops import substring
 
 from zarfwright.core.mesh import INWARD, OUTWARD, Mesh, join, reveal
 from zarfwright.core.site.outline import SAME_M, Corner, sampled, slab
-from zarfwright.core.space import Floats
+from zarfwright.core.site.things import Wall
 
 Opening = tuple[float, float, float, float]
 """How far along its middle is, how wide, and from which height to which, metres."""
@@ -51,13 +53,22 @@ def wall_mesh(
     """A wall with its openings cut out: what is beside them, under their sills and over their heads."""
     line = wall_line(corners, closed)
     solid, parts = wall_band(corners, closed, thickness_m), []
-    for opening in openings:
-        _, _, sill, head = opening
-        cut = gap(line, opening, thickness_m + 2 * SAME_M).intersection(solid)
+    edges = sorted(
+        {min(max(along + d * width / 2, 0.0), line.length) for along, width, *_ in openings for d in (-1, 1)}
+    )
+    for low, high in itertools.pairwise(edges):
+        # A window may be over a door.
+        free = sorted((o[2], min(o[3], height_m)) for o in openings if abs((low + high) / 2 - o[0]) < o[1] / 2)
+        if not free:
+            continue
+        here = (low + high) / 2, high - low, 0.0, 0.0
+        cut = gap(line, here, thickness_m + 2 * SAME_M).intersection(solid)
         solid = solid.difference(cut)
-        for low, high in ((0.0, min(sill, height_m)), (min(head, height_m), height_m)):
-            if high - low > SAME_M:
-                parts += [slab(one, low, high) for one in shapely.get_parts(cut) if one.area > SAME_M]
+        plans = [one for one in shapely.get_parts(cut) if one.area > SAME_M]
+        for foot, top in itertools.pairwise([0.0, *itertools.chain(*free), height_m]):
+            # From head to sill, not from sill to head.
+            if top - foot > SAME_M and not any(sill <= (foot + top) / 2 <= head for sill, head in free):
+                parts += [slab(one, foot, top) for one in plans]
     parts += [slab(one, 0.0, height_m) for one in shapely.get_parts(solid) if one.area > SAME_M]
     return _told(join(parts), line, thickness_m, Polygon(line.coords) if closed else None)
 
@@ -88,21 +99,107 @@ def _outward(line: LineString, along: float, room: Polygon | None) -> float:
     return heading + (math.pi if room is not None and room.contains(shapely.Point(ahead)) else 0.0)
 
 
-def corners_along(corners: Sequence[Corner], closed: bool) -> Floats:
-    """How far along each corner is at which a wall bends, metres; for a closed one also its first, at both ends."""
-    points = sampled(corners, closed)
-    ways = np.diff(np.vstack([points, points[:1]]) if closed else points, axis=0)
-    far = np.concatenate([[0.0], np.cumsum(np.hypot(ways[:, 0], ways[:, 1]))])
-    headings = np.arctan2(ways[:, 1], ways[:, 0])
-    bends = [
-        float(far[i + 1])
-        for i, (a, b) in enumerate(itertools.pairwise(headings))
-        if abs(math.remainder(b - a, 2 * math.pi)) > BEND
-    ]
-    if closed:
-        bends += [0.0, float(far[-1])]
-    return np.array(sorted(bends))
-
-
 BEND = math.radians(15)
 """An opening may lie over a bend of less than this, as a window in a bay does."""
+DOOR_SILL_M = 0.3
+"""An opening that begins lower than this is a door."""
+
+
+@dataclass(frozen=True)
+class Side:
+    """A part of a wall between two of its corners, and from which of its ends lengths along it are measured."""
+
+    name: str
+    begins_m: float
+    """How far along the wall it begins, and how long it is."""
+    length_m: float
+    end: Literal["SR", "DS"]
+    """The end that is measured from: that nearer to stage right, or downstage where it runs up and down."""
+    back: bool
+    """That is the end it ends with."""
+
+    def along(self, measured_m: float) -> float:
+        """How far along the wall a place is that is measured from this side's end."""
+        return self.begins_m + (self.length_m - measured_m if self.back else measured_m)
+
+    def measured(self, along_m: float) -> float:
+        """How far from this side's end a place is that is so far along the wall."""
+        return self.length_m - (along_m - self.begins_m) if self.back else along_m - self.begins_m
+
+
+def sides_of(wall: Wall) -> list[Side]:
+    """The sides of a wall between the corners at which it bends, named by where a room has them."""
+    line = wall_line(wall.corners, wall.closed)
+    room = Polygon(line.coords) if wall.closed else None
+    places = np.array(line.coords)
+    ways = np.diff(places, axis=0)
+    far = np.concatenate([[0.0], np.cumsum(np.hypot(ways[:, 0], ways[:, 1]))])
+    headings = np.arctan2(ways[:, 1], ways[:, 0])
+    turns = [abs(math.remainder(b - a, 2 * math.pi)) for a, b in itertools.pairwise(headings)]
+    stops = [0, *(i + 1 for i, turn in enumerate(turns) if turn > BEND), len(places) - 1]
+    found = []
+    for first, last in itertools.pairwise(stops):
+        dx, dy = places[last] - places[first]
+        level = abs(dx) >= abs(dy)
+        faces = _outward(line, float(far[first] + far[last]) / 2, room)
+        found.append(
+            Side(
+                name=_facing(faces) if wall.closed else "",
+                begins_m=float(far[first]),
+                length_m=float(far[last] - far[first]),
+                end="SR" if level else "DS",
+                back=bool((dx if level else dy) < 0),
+            )
+        )
+    return _numbered(found)
+
+
+def _facing(heading: float) -> str:
+    """Where in its room a side is that faces out of it so."""
+    x, y = round(math.cos(heading), 3), round(math.sin(heading), 3)
+    up = "" if abs(y) < 0.383 else "US" if y > 0 else "DS"
+    across = "" if abs(x) < 0.383 else "SL" if x > 0 else "SR"
+    return f"{up} {across}".strip() + " side"
+
+
+def _numbered(sides: list[Side]) -> list[Side]:
+    """The sides with names of their own."""
+    names = [side.name or "line" for side in sides]
+    count: Counter[str] = Counter()
+    named = []
+    for side, name in zip(sides, names, strict=True):
+        count[name] += 1
+        several = names.count(name) > 1
+        named.append(replace(side, name=f"{name} {count[name]}" if several or not side.name else name))
+    return named
+
+
+def side_at(wall: Wall, along_m: float) -> Side:
+    """The side of a wall that a place so far along it is on."""
+    sides = sides_of(wall)
+    return next((side for side in sides if along_m <= side.begins_m + side.length_m + SAME_M), sides[-1])
+
+
+def is_door(opening: Opening) -> bool:
+    """Whether one walks through it."""
+    return opening[2] < DOOR_SILL_M
+
+
+@dataclass(frozen=True)
+class Gap:
+    """An opening as it is drawn in plan: its outline in the show's frame, and whether it is a door."""
+
+    ring: tuple[tuple[float, float], ...]
+    door: bool
+
+
+def gaps_of(wall: Wall) -> tuple[Gap, ...]:
+    """The openings of a wall in plan."""
+    line = wall_line(wall.corners, wall.closed)
+    x, y, _ = wall.position
+    plans = [(gap(line, opening, wall.thickness_m), opening) for opening in wall.openings]
+    return tuple(
+        Gap(tuple((x + px, y + py) for px, py in plan.exterior.coords), is_door(opening))
+        for plan, opening in plans
+        if not plan.is_empty
+    )

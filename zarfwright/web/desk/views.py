@@ -52,6 +52,7 @@ def scene(show: Show, items: Iterable[Item], meshes: Meshes) -> list[dict[str, A
             "scale": solid.scale,
             "screens": solid.screens,
             "ring": solid.ring,
+            "gaps": [vars(gap) for gap in solid.gaps],
             "far": named(solid.far, meshes) if solid.far is not None else None,
             "least": named(solid.least, meshes) if solid.least is not None else None,
         }

@@ -5,7 +5,7 @@ import { Cutaway, within } from "./cutaway";
 
 const RING: [number, number][] = [[-7, -4.5], [7, -4.5], [7, 4.5], [-7, 4.5]];
 const solid = (id: string, screens: Solid["screens"], more: Partial<Solid> = {}): Solid => ({
-  id, kind: "wall", mesh: id, position: [0, 0, 0], rotation: [0, 0, 0, 1], albedo: [0.5, 0.5, 0.5], finish: "plain", sheer: [0, 0], scale: 1, screens, ring: [], far: null, least: null, ...more,
+  id, kind: "wall", mesh: id, position: [0, 0, 0], rotation: [0, 0, 0, 1], albedo: [0.5, 0.5, 0.5], finish: "plain", sheer: [0, 0], scale: 1, screens, ring: [], gaps: [], far: null, least: null, ...more,
 });
 const ROOM = solid("room", "wall", { ring: RING });
 const BEFORE = solid("before", "wall");

@@ -29,7 +29,7 @@ function boxBytes(x: number, y: number, z: number): ArrayBuffer {
 const SIZES: Record<string, [number, number, number]> = { floor: [20, 20, 0.2], lid: [1, 1, 0.2], person: [0.4, 0.4, 1.7], simple: [0.4, 0.4, 1.7] };
 
 function solid(id: string, mesh: string, position: [number, number, number], kind = "deck", far: string | null = null): Solid {
-  return { id, kind, mesh, position, rotation: [0, 0, 0, 1], albedo: [0.5, 0.4, 0.3], finish: "plain", sheer: [0, 0], scale: 1, screens: "", ring: [], far, least: far };
+  return { id, kind, mesh, position, rotation: [0, 0, 0, 1], albedo: [0.5, 0.4, 0.3], finish: "plain", sheer: [0, 0], scale: 1, screens: "", ring: [], gaps: [], far, least: far };
 }
 
 async function standing(list: Solid[]): Promise<{ solids: Solids; put: (list: Solid[]) => Promise<void> }> {

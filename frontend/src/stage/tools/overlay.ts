@@ -8,6 +8,7 @@ import type { Solids } from "../scene/solids";
 import type { Stands } from "../scene/stands";
 import type { ShownPane } from "../view/panes";
 import { Ghosts } from "./ghosts";
+import { drawGaps } from "./gaps";
 import { cutSaid, drawGround, nameDatums } from "./ground";
 import { Labels } from "./labels";
 import type { Obstacle } from "./placing";
@@ -116,7 +117,10 @@ export class Overlay {
       pen.clearRect(pane.left, pane.top, pane.width, pane.height);
       const before = content.stands.take(pane.pane.picture);
       if (content.lost) this.outlines(pane, content.solids);
-      if (pane.pane.view === "plan") this.underlay(pane);
+      if (pane.pane.view === "plan") {
+        drawGaps(this.sheet, pane, content.solids.all());
+        this.underlay(pane);
+      }
       const empty = content.solids.empty;
       if (pane.pane.view !== "free") this.datums(pane);
       else if (empty) drawGround(this.sheet, pane);

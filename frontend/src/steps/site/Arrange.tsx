@@ -10,16 +10,15 @@ import { useSelection } from "../../show/selection";
 import type { EditArgs } from "../../show/types";
 import { usuals } from "../../show/usual";
 
-type Do = "copy" | "repeat" | "turn" | "align" | "wall";
+type Do = "copy" | "repeat" | "turn" | "align";
 
-const BEGIN = { columns: "3", rows: "1", across: "1m", back: "1m", around: "6", cx: "0", cy: "0", span: "360", degrees: "90", over: "0", along: "1m", width: "1m", sill: "0", head: "2.1m" };
+const BEGIN = { columns: "3", rows: "1", across: "1m", back: "1m", around: "6", cx: "0", cy: "0", span: "360", degrees: "90", over: "0" };
 
 /** What can be done with the things that are selected, all at once. */
 export function Arrange() {
   const selection = useSelection((state) => state.selection);
   const objects = useShow((state) => state.objects);
   const ids = selection.filter((id) => isA(objects[id]?.kind, "placed") || objects[id]?.kind === "carrier");
-  const wall = ids.length === 1 && objects[ids[0] ?? ""]?.kind === "wall" ? ids[0] : undefined;
   const trusses = ids.filter((id) => objects[id]?.kind === "truss").length;
   const [how, setHow] = useState<Do>("copy");
   const [texts, setTexts] = useState(() => usuals(BEGIN, settings(useShow.getState().objects).system));
@@ -32,16 +31,14 @@ export function Arrange() {
   };
   const ways: { value: Do; label: string }[] = [
     { value: "copy", label: "copies and mirror images" }, { value: "repeat", label: "grid or arc of them" }, { value: "turn", label: "turn, join, set down" }, { value: "align", label: "in line, spread" },
-    ...(wall ? [{ value: "wall" as const, label: "doors and windows" }] : []),
   ];
-  const way = how === "wall" && !wall ? "copy" : how;
   return (
     <Section title={`Arrange ${many(ids.length, "thing")}`}>
-      <Choice label="By" value={way} options={ways} onChange={setHow} />
-      {way === "copy" && (
+      <Choice label="By" value={how} options={ways} onChange={setHow} />
+      {how === "copy" && (
         <Copies ids={ids} />
       )}
-      {way === "repeat" && (
+      {how === "repeat" && (
         <>
           <Input label="In a row" value={texts.columns} onChange={put("columns")} />
           <Input label="Rows" value={texts.rows} onChange={put("rows")} />
@@ -59,7 +56,7 @@ export function Arrange() {
           </Action>
         </>
       )}
-      {way === "turn" && (
+      {how === "turn" && (
         <>
           <Input label="Degrees" value={texts.degrees} onChange={put("degrees")} />
           <Flex gap="6px" wrap="wrap">
@@ -74,7 +71,7 @@ export function Arrange() {
           </Flex>
         </>
       )}
-      {way === "align" && (
+      {how === "align" && (
         <Box fontSize="12px">
           {([["x", "SR edges", "middles", "SL edges"], ["y", "DS edges", "middles", "US edges"], ["z", "feet", "middles", "tops"]] as const).map(([axis, low, middle, high]) => (
             <Flex key={axis} gap="4px" mb="4px">
@@ -95,15 +92,6 @@ export function Arrange() {
             </Flex>
           )}
         </Box>
-      )}
-      {way === "wall" && wall && (
-        <>
-          <Input label="Middle at" value={texts.along} onChange={put("along")} />
-          <Input label="Width" value={texts.width} onChange={put("width")} />
-          <Input label="Sill" value={texts.sill} onChange={put("sill")} />
-          <Input label="Head" value={texts.head} onChange={put("head")} />
-          <Action height="26px" onClick={() => run("cut opening", { id: wall, along: texts.along, width: texts.width, sill: texts.sill, head: texts.head })}>Cut 1 opening</Action>
-        </>
       )}
       {wrong && <Sign tone="wrong">{wrong}</Sign>}
     </Section>

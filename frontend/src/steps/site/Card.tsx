@@ -25,6 +25,7 @@ import { DrawOutline } from "./DrawOutline";
 import { Load } from "./Load";
 import { MeshFacts } from "./MeshFacts";
 import { MeshFile } from "./MeshFile";
+import { Openings } from "./Openings";
 import { Redraw } from "./Redraw";
 import { Thinning } from "./Thinning";
 
@@ -144,6 +145,7 @@ export function SiteCard() {
             <Section><Box color="dim" fontSize="12.5px">Select something on the stage or in the bench: what it holds is changed here.</Box></Section>
           )}
           <Redraw />
+          <Openings />
           <Load />
           <MeshFacts />
           <CrowdWishes />
