@@ -132,6 +132,25 @@ def test_readiness_of_crowds_and_doubles(bench):
     assert "Pit stands 0.50 m below the datum" in said
 
 
+def test_a_full_crowd_is_set_closer_in_one_step_where_that_lets_all_of_them_in(bench):
+    standing = bench.made("add crowd", width="4m", depth="3m", count="45", seating="standing", name="Pit")
+    rows = bench.made("add crowd", width="4m", depth="2m", y="DS 8", count="16", seating="rows", name="Stalls")
+    crammed = bench.made("add crowd", width="2m", depth="2m", x="SL 12", count="400", seating="standing", name="Lift")
+    repairs = {finding.where[0]: finding.repair for finding in findings(bench.show) if "is full with" in finding.text}
+    for crowd, field in ((standing, "apart"), (rows, "pitch")):
+        assert people_of(bench.body(crowd)).count < people_of(bench.body(crowd)).asked
+        repair = repairs[crowd]
+        assert (repair.kind, repair.args["field"]) == ("set field", field)
+        bench.do(repair.kind, **repair.args)
+        assert people_of(bench.body(crowd)).count == people_of(bench.body(crowd)).asked
+    places = people_of(bench.body(standing)).places
+    apart = np.linalg.norm(places[:, None] - places[None], axis=2) + np.eye(len(places)) * 9
+    assert apart.min() >= 2 * bench.body(standing).body_radius_m >= 0.32
+    assert repairs[crammed] is None
+    said = next(finding.text for finding in findings(bench.show) if finding.where == (crammed,))
+    assert "ask for fewer: shoulder to shoulder they have no room" in said
+
+
 @settings(max_examples=60, deadline=None)
 @given(st.lists(st.lists(st.integers(0, 400), min_size=12, max_size=12), min_size=1, max_size=4))
 def test_who_stays_covers_every_view_and_nobody_stays_unseen(rows):

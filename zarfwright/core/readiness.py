@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from dataclasses import replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -11,10 +12,10 @@ from zarfwright.core.dmx.rows import fixture_of
 from zarfwright.core.patch import occupied, overlaps
 from zarfwright.core.rig.readiness import Finding, Repair, hang_findings
 from zarfwright.core.rig.things import Fixture
-from zarfwright.core.scene import people_of
+from zarfwright.core.scene import CrowdKey, people_of
 from zarfwright.core.settings import Look
 from zarfwright.core.show import Item, Show
-from zarfwright.core.site.crowd import STAGE, People
+from zarfwright.core.site.crowd import STAGE, People, apart_m, closer
 from zarfwright.core.site.footprints import inside
 from zarfwright.core.site.outline import advice
 from zarfwright.core.site.placed import outline_of
@@ -154,7 +155,7 @@ def _crowd(item: Item, crowd: Crowd) -> list[Finding]:
         return [Finding("site", (item.id,), text)]
     found = []
     if who.count < who.asked:
-        found.append(Finding("site", (item.id,), full_text(crowd, who)))
+        found.append(Finding("site", (item.id,), full_text(crowd, who), repair=_closer(item, crowd)))
     middle = who.places[:, :2].mean(axis=0)
     stage = np.array(STAGE) - middle
     turn = np.radians(who.turns_deg)
@@ -166,9 +167,27 @@ def _crowd(item: Item, crowd: Crowd) -> list[Finding]:
     return found
 
 
+_closer_of = lru_cache(maxsize=64)(lambda key: closer(key.crowd))
+
+
+def _closer(item: Item, crowd: Crowd) -> Repair | None:
+    """Set people so close that all are taken in, where they can be."""
+    set_so = _closer_of(CrowdKey(crowd))
+    if set_so is None:
+        return None
+    text = f"{apart_m(set_so):.2f}m"
+    field = "pitch" if crowd.seating == "rows" else "apart"
+    return Repair(
+        f"Set them {apart_m(set_so):.2f} m apart", "set field", {"ids": [item.id], "field": field, "text": text}
+    )
+
+
 def full_text(crowd: Crowd, who: People) -> str:
     """What to say of an area that took fewer than were asked for."""
-    return f"{crowd.name} is full with {who.count} of the {who.asked} asked for: enlarge it, or set them closer."
+    close = _closer_of(CrowdKey(crowd))
+    how = "set them closer" if close is not None else "ask for fewer: shoulder to shoulder they have no room there"
+    taken = f"{crowd.name} is full with {who.count} of the {who.asked} asked for, {apart_m(crowd):.2f} m apart"
+    return f"{taken}: enlarge it, or {how}."
 
 
 STEP_OF = {"fixture": "hang", "look": "looks", "type": "hang", "viewpoint": "review"}

@@ -257,11 +257,12 @@ def _person(key: str, kind: str, pose: str, placement: Placement, height_m: floa
 
 def people_of(crowd: Crowd) -> People:
     """The people of a crowd, worked out once for the same values."""
-    # Bodies hold dicts and cannot be keys themselves.
-    return _people(_CrowdKey(crowd))
+    return _people(CrowdKey(crowd))
 
 
-class _CrowdKey:
+class CrowdKey:
+    """A crowd as a key: bodies hold dicts and cannot be keys themselves."""
+
     def __init__(self, crowd: Crowd) -> None:
         self.crowd = crowd
         self._text = repr(crowd)
@@ -270,7 +271,7 @@ class _CrowdKey:
         return hash(self._text)
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, _CrowdKey) and other._text == self._text
+        return isinstance(other, CrowdKey) and other._text == self._text
 
 
 def crowd_solids(item: Item, crowd: Crowd) -> list[Solid]:

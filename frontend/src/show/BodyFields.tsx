@@ -103,7 +103,8 @@ const LINES: Record<string, FieldLine[]> = {
   ],
   crowd: [
     words("name", "Name"), metres("z", "Stands at", "z_m"), { field: "people", label: "People", show: (body) => (body.count == null ? "" : String(body.count)) },
-    { ...plain("per m2", "Per m²", "per_m2"), only: (body) => body.seating !== "rows" }, { ...metres("pitch", "Apart", "pitch_m"), only: (body) => body.seating === "rows" },
+    { ...plain("per m2", "Per m²", "per_m2"), only: (body) => body.seating !== "rows" },
+    { ...measured("length", "apart", "Apart", (body) => 2 * number(body.body_radius_m)), only: (body) => body.seating !== "rows" }, { ...metres("pitch", "Apart", "pitch_m"), only: (body) => body.seating === "rows" },
     { ...metres("row", "Row to row", "row_m"), only: (body) => body.seating === "rows" }, { ...metres("rise", "Rise a row", "rise_m"), only: (body) => body.seating === "rows" },
     plain("seed", "Dice", "seed"), metres("height", "Body height", "height_m"),
   ],

@@ -247,6 +247,13 @@ FIELDS: dict[str, dict[str, Field]] = {
         "people": replace(_plain("count", "whole", 0, 20_000), empty=True),
         "per m2": _plain("per_m2", "number", 0.01, 8),
         "pitch": _plain("pitch_m", "length", 0.4, 5),
+        "apart": Field(
+            "length",
+            lambda body: 2 * body.body_radius_m,
+            lambda body, value: replace(body, body_radius_m=value / 2),
+            0.3,
+            5,
+        ),
         "row": _plain("row_m", "length", 0.5, 10),
         "rise": _plain("rise_m", "length", 0, 2),
         "seed": _plain("seed", "whole", 0, 99_999),

@@ -5,6 +5,7 @@ All in the plan, metres; turns in degrees as figures have them (0 faces upstage,
 
 from __future__ import annotations
 
+import math
 import zlib
 from dataclasses import dataclass, replace
 
@@ -23,6 +24,8 @@ TRIES = 60
 """How many places are tried for each that is wanted, before an area counts as full."""
 TURN_DEG = 12.0
 PEOPLE_MAX = 20_000
+LEAST_SEAT_M, LEAST_APART_M = 0.45, 0.32
+"""Seats are no nearer to each other than that, and nor are people who stand shoulder to shoulder."""
 
 
 @dataclass(frozen=True)
@@ -158,6 +161,35 @@ def people(crowd: Crowd) -> People:
     poses = dice.choice(len(names), n, p=weights)
     places = np.column_stack([plan, crowd.z_m + rise]) if n else np.zeros((0, 3))
     return People(places, turns, heights, tuple(names[k] for k in poses), asked, row_of)
+
+
+def closer(crowd: Crowd) -> Crowd | None:
+    """The same crowd as far apart as lets in all that are asked for, in steps of a centimetre; None where there is no
+    room for them even shoulder to shoulder."""
+    least = LEAST_SEAT_M if crowd.seating == "rows" else LEAST_APART_M
+    low, high = math.floor(least * 100 + 0.5), math.floor(apart_m(crowd) * 100 - 1e-6)
+    found = None
+    # Fewer fit the further they are apart: halved until the widest is found.
+    while low <= high:
+        apart = (low + high) // 2
+        tried = _apart(crowd, apart / 100)
+        if people(tried).count >= people(tried).asked:
+            found, low = tried, apart + 1
+        else:
+            high = apart - 1
+    return found
+
+
+def apart_m(crowd: Crowd) -> float:
+    """How far two who stand or sit beside each other are apart at least."""
+    return crowd.pitch_m if crowd.seating == "rows" else 2 * crowd.body_radius_m
+
+
+def _apart(crowd: Crowd, apart: float) -> Crowd:
+    if crowd.seating == "rows":
+        return replace(crowd, pitch_m=apart)
+    # Whoever stands closer takes up less room at the edges, too.
+    return replace(crowd, body_radius_m=apart / 2)
 
 
 def fingerprint(crowd: Crowd) -> str:
