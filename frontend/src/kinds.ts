@@ -29,6 +29,11 @@ export function kindsThatAre(trait: Trait): string[] {
   return Object.keys(KINDS).filter((kind) => isA(kind, trait));
 }
 
+/** Whether things of a kind have such a field, to be typed into. */
+export function hasField(kind: string, field: string): boolean {
+  return field in (KINDS[kind]?.fields ?? {});
+}
+
 /** What can be chosen for a field of a kind. */
 export function choices(kind: string, field: string): readonly string[] {
   return KINDS[kind]?.fields[field] ?? [];

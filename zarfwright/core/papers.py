@@ -11,7 +11,7 @@ from zarfwright.core.site.things import Truss
 from zarfwright.core.units import format_length
 
 PATCH_COLUMNS = (
-    "Number", "Unit", "Type", "Maker", "Mode", "Universe", "Address", "Last", "Position", "Along", "Height", "Purpose",
+    "Number", "Unit", "Type", "Maker", "Mode", "Universe", "Address", "Last", "On", "Along", "Height", "For",
     "Gel",
 )  # fmt: skip
 HOOKUP_COLUMNS = (

@@ -63,7 +63,7 @@ export function PicturePanel() {
         </Flex>
       </Section>
       <Section title="Quality, on this screen">
-        <Segments name="Quality" value={wish.step} options={STEPS} onChange={(step) => setWish({ step })} />
+        <Segments name="Quality" value={wish.step} options={STEPS.map((one) => ({ ...one, says: FOR[one.value] }))} onChange={(step) => setWish({ step })} />
         <Box color="dim" fontSize="12px" mb="8px">
           {FOR[wish.step]}
         </Box>

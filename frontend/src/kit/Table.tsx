@@ -2,12 +2,15 @@ import { Box, chakra, VisuallyHidden } from "@chakra-ui/react";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type ClipboardEvent, type KeyboardEvent, type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { focusedByPointer } from "./focus";
-import { pasted } from "./pasted";
+import { pasted, pastedSaid } from "./pasted";
 import { sentText, type Signs, SIGNS_SAY } from "./signs";
+import { explained } from "./terms";
 
 const ROW_PX = 25;
 /** Up to so many rows all are drawn; of longer tables only those in sight. */
 const WHOLE = 150;
+/** What begins a number, typed on a cell; letters are keys of the program. */
+const BEGINS = /^[\d.+-]$/;
 
 export interface Column<T> {
   title: string;
@@ -16,8 +19,8 @@ export interface Column<T> {
   width?: string;
   /** What it is sorted by; none: it is not sorted. */
   sort?: (row: T) => number | string;
-  /** What it is called where it can be edited, and the text to begin with. */
-  field?: string;
+  /** What it is called where it can be edited, of all rows or of each; and the text to begin with. */
+  field?: string | ((row: T) => string | undefined);
   text?: (row: T) => string;
   /** What a sign does that is typed into it. */
   signs?: Signs;
@@ -44,6 +47,10 @@ const CELLS = {
   "& tbody tr[aria-selected=true] td:first-of-type": { boxShadow: "inset 2px 0 {colors.verdigris}" },
 } as const;
 
+function fieldOf<T>({ field }: Column<T>, row: T): string | undefined {
+  return typeof field === "function" ? field(row) : field;
+}
+
 interface TableProps<T> {
   label: string;
   columns: Column<T>[];
@@ -53,8 +60,8 @@ interface TableProps<T> {
   onSelect?: (ids: string[], add: boolean) => void;
   /** What wants attention. */
   mark?: (row: T) => "ember" | undefined;
-  /** Take what was typed or pasted into cells; a rejected promise leaves the field open with what was typed. */
-  onCells?: (cells: CellText[]) => Promise<unknown>;
+  /** Take what was typed or pasted into cells; a rejected promise leaves the field open with what was typed. `said`: into which columns it was pasted. */
+  onCells?: (cells: CellText[], said?: string) => Promise<unknown>;
 }
 
 /**
@@ -91,29 +98,37 @@ export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mar
       onSelect(keys.slice(Math.min(from, to), Math.max(from, to) + 1), false);
     } else onSelect([key], event.ctrlKey || event.metaKey);
   };
-  const open = (key: string, column: number, row: T) => {
+  const open = (key: string, column: number, row: T, begun?: string) => {
     const one = columns[column];
-    if (onCells && one?.field) setEditing({ key, column, text: one.text?.(row) ?? "", emptied: false });
+    if (onCells && one && fieldOf(one, row)) setEditing({ key, column, text: begun ?? one.text?.(row) ?? "", emptied: begun !== undefined });
   };
   const commit = () => {
     const column = editing && columns[editing.column];
-    const field = column?.field;
-    if (!editing || !field || !onCells) return;
+    if (!editing || !column || !onCells) return;
     const text = column.signs ? sentText(editing.text, column.signs, editing.emptied) : editing.text;
     const targets = selected?.has(editing.key) ? keys.filter((key) => selected.has(key)) : [editing.key];
-    void onCells(targets.map((id) => ({ id, field, text }))).then(() => setEditing(null), () => undefined);
+    const cells = targets.flatMap((id) => cellOf(column, id, text));
+    if (cells.length) void onCells(cells).then(() => setEditing(null), () => undefined);
+  };
+  const cellOf = (column: Column<T> | undefined, id: string, text: string): CellText[] => {
+    const row = ordered[keys.indexOf(id)];
+    const field = column && row && fieldOf(column, row);
+    return field ? [{ id, field, text }] : [];
   };
   const paste = (event: ClipboardEvent) => {
     if (!at || !onCells || editing) return;
     const start = keys.indexOf(at.key);
-    const fields = columns.slice(at.column).map((column) => column.field);
-    const cells = pasted(event.clipboardData.getData("text/plain")).flatMap((line, i) => {
+    const lines = pasted(event.clipboardData.getData("text/plain"));
+    const into = columns.slice(at.column);
+    const cells = lines.flatMap((line, i) => {
       const id = keys[start + i];
-      return id === undefined ? [] : line.flatMap((text, j) => (fields[j] ? [{ id, field: fields[j], text }] : []));
+      return id === undefined ? [] : line.flatMap((text, j) => cellOf(into[j], id, text));
     });
     if (!cells.length) return;
     event.preventDefault();
-    void onCells(cells).catch(() => undefined);
+    const wide = Math.max(...lines.map((line) => line.length));
+    const said = pastedSaid(into.slice(0, wide).map(({ title, field }) => ({ title, taken: field !== undefined })), lines.length, keys.length - start, wide - into.length);
+    void onCells(cells, said).catch(() => undefined);
   };
   const stop = cursor !== null && keys.includes(cursor) ? cursor : (keys.find((key) => selected?.has(key)) ?? keys[0]);
   const lineOf = (key: string) => [...(box.current?.querySelectorAll<HTMLElement>("tr[data-id]") ?? [])].find((one) => one.dataset.id === key);
@@ -155,7 +170,9 @@ export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mar
     else if ((event.key === "Enter" && !focusedByPointer()) || event.key === " ") {
       if (onSelect) take(key, event);
       else controls[0]?.click();
-    } else if (event.key === "F2") open(key, at?.key === key ? at.column : columns.findIndex((column) => column.field), row);
+    } else if (event.key === "F2") open(key, at?.key === key ? at.column : columns.findIndex((column) => fieldOf(column, row)), row);
+    // A number that is typed goes into the cell that was clicked on.
+    else if (BEGINS.test(event.key) && !event.ctrlKey && !event.altKey && !event.metaKey && at?.key === key) open(key, at.column, row, event.key);
     else return;
     event.preventDefault();
   };
@@ -185,6 +202,7 @@ export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mar
                 <chakra.th
                   key={column.title}
                   scope="col"
+                  title={explained(column.title)}
                   aria-sort={on ? (on.down ? "descending" : "ascending") : undefined}
                   position="sticky"
                   top="0"
@@ -234,7 +252,7 @@ export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mar
                       key={column.title}
                       data-numeric={column.numeric}
                       data-open={open_ ? true : undefined}
-                      data-at={onCells && at?.key === key && at.column === i && column.field ? true : undefined}
+                      data-at={onCells && at?.key === key && at.column === i && fieldOf(column, row) ? true : undefined}
                       onMouseDown={() => setAt({ key, column: i })}
                       onDoubleClick={() => open(key, i, row)}
                     >
@@ -246,7 +264,10 @@ export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mar
                           title={column.signs && SIGNS_SAY[column.signs].says}
                           onChange={(event) => setEditing({ ...open_, text: event.target.value, emptied: open_.emptied || event.target.value === "" })}
                           onClick={(event) => event.stopPropagation()}
-                          onFocus={(event) => event.target.select()}
+                          onFocus={(event) => {
+                            // What was begun by typing goes on after it.
+                            if (!open_.emptied) event.target.select();
+                          }}
                           onBlur={() => setEditing(null)}
                           onKeyDown={(event) => {
                             event.stopPropagation();

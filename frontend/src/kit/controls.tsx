@@ -1,5 +1,6 @@
 import { Box, chakra, Flex, type HTMLChakraProps, useRecipe } from "@chakra-ui/react";
 import { useDragged } from "./dragged";
+import { explained } from "./terms";
 import { meantNumber, plainNumber, SIGNS_SAY, type Signs, sum } from "./signs";
 import { type ReactNode, useEffect, useId, useRef, useState } from "react";
 
@@ -25,7 +26,7 @@ export function Section({ title, children }: { title?: string; children: ReactNo
   return (
     <Box as="section" px="16px" py="12px" borderBottom="1px solid" borderColor="line">
       {title && (
-        <Box as="h3" fontSize="11px" fontWeight={600} color="faint" letterSpacing="0.05em" mb="8px">
+        <Box as="h3" fontSize="11px" fontWeight={600} color="faint" letterSpacing="0.05em" mb="8px" title={explained(title)}>
           {title}
         </Box>
       )}
@@ -34,11 +35,17 @@ export function Section({ title, children }: { title?: string; children: ReactNo
   );
 }
 
+/** What a label says where the pointer rests, and that it does. */
+function meaning(label: string): { title?: string; textDecoration?: string; cursor?: string } {
+  const title = explained(label);
+  return title ? { title, textDecoration: "underline dotted {colors.line} 1px", cursor: "help" } : {};
+}
+
 /** A label beside its control. */
 export function Labelled({ label, htmlFor, children }: { label: string; htmlFor?: string; children: ReactNode }) {
   return (
     <Flex align="center" mb="6px" gap="8px">
-      <chakra.label htmlFor={htmlFor} color="dim" fontSize="12px" width="88px" flex="none">
+      <chakra.label htmlFor={htmlFor} color="dim" fontSize="12px" width="88px" flex="none" {...meaning(label)}>
         {label}
       </chakra.label>
       <Box flex="1" minWidth="0">
@@ -249,7 +256,7 @@ export function Choice<T extends string>({ label, value, options, onChange }: { 
 }
 
 /** Two or three ways beside each other, one of them on. */
-export function Segments<T extends string>({ name, value, options, onChange }: { name: string; value: T; options: readonly { value: T; label: string }[]; onChange: (value: T) => void }) {
+export function Segments<T extends string>({ name, value, options, onChange }: { name: string; value: T; options: readonly { value: T; label: string; says?: string }[]; onChange: (value: T) => void }) {
   return (
     <Flex role="radiogroup" aria-label={name} border="1px solid" borderColor="line" borderRadius="5px" overflow="hidden" mb="8px">
       {options.map((option) => (
@@ -258,6 +265,7 @@ export function Segments<T extends string>({ name, value, options, onChange }: {
           type="button"
           role="radio"
           aria-checked={option.value === value}
+          title={option.says ?? explained(option.label)}
           flex="1"
           py="5px"
           fontSize="12px"

@@ -1,3 +1,16 @@
+/** What to say of a block that was pasted: into which columns it went, into how many rows, and what was left out. */
+export function pastedSaid(columns: readonly { title: string; taken: boolean }[], lines: number, rows: number, beyond: number): string {
+  const list = (titles: string[]) => (titles.length > 1 ? `${titles.slice(0, -1).join(", ")} and ${titles.at(-1)}` : (titles[0] ?? ""));
+  const into = list(columns.filter((one) => one.taken).map((one) => one.title));
+  const out = [
+    ...columns.filter((one) => !one.taken).map((one) => one.title),
+    ...(beyond > 0 ? [`${beyond} more to the right`] : []),
+    ...(lines > rows ? [lines - rows === 1 ? "1 line" : `${lines - rows} lines`] : []),
+  ];
+  const count = Math.min(lines, rows);
+  return `Pasted ${into} into ${count} ${count === 1 ? "row" : "rows"}${out.length ? `; left out: ${list(out)}` : ""}`;
+}
+
 /** Cells of a table that was copied from a spreadsheet: lines of texts between tabs, quoted where they hold either. */
 export function pasted(text: string): string[][] {
   const rows: string[][] = [[]];

@@ -79,7 +79,7 @@ export function ArrangeGuide() {
       )}
       {args.guide !== "grid" && (
         <>
-          <Box mb="6px"><Segments<Spacing> name="Spacing" value={args.spacing ?? "fill"} onChange={(spacing) => setArrange({ spacing })} options={[{ value: "as it is", label: "As it is" }, { value: "given", label: "Given" }, { value: "fill", label: "Fill" }]} /></Box>
+          <Box mb="6px"><Segments<Spacing> name="Spacing" value={args.spacing ?? "fill"} onChange={(spacing) => setArrange({ spacing })} options={[{ value: "as it is", label: "As it is", says: "Each keeps its own distance to the next" }, { value: "given", label: "Given", says: "In steps of a typed length" }, { value: "fill", label: "Fill", says: "Spread evenly over all of it" }]} /></Box>
           {args.spacing === "given" && (
             <>
               <Input label="Step" value={args.step ?? ""} onChange={(step) => setArrange({ step })} wrong={at("step")} />
@@ -88,7 +88,7 @@ export function ArrangeGuide() {
           )}
           {args.spacing === "fill" && (
             <>
-              <Box mb="6px"><Segments<Ends> name="Ends" value={args.ends ?? "on"} onChange={(ends) => setArrange({ ends })} options={[{ value: "on", label: "On" }, { value: "half a step in", label: "Half in" }, { value: "margin", label: "Margin" }]} /></Box>
+              <Box mb="6px"><Segments<Ends> name="Ends" value={args.ends ?? "on"} onChange={(ends) => setArrange({ ends })} options={[{ value: "on", label: "On", says: "The outermost on the very ends" }, { value: "half a step in", label: "Half in", says: "The outermost half a step in from the ends" }, { value: "margin", label: "Margin", says: "The outermost a typed length in from the ends" }]} /></Box>
               {args.ends === "margin" && !closed && <Input label="Margin" value={args.margin ?? ""} onChange={(margin) => setArrange({ margin })} wrong={at("margin")} />}
             </>
           )}

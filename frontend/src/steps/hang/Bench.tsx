@@ -40,7 +40,7 @@ export function HangBench() {
     setShown(titles);
     localStorage.setItem(KEPT, JSON.stringify(titles));
   };
-  const cells = (list: CellText[]) => edit("set cells", { cells: list }).then(() => notify(list.length === 1 ? "Set" : `${list.length} cells set`));
+  const cells = (list: CellText[], said?: string) => edit("set cells", { cells: list }).then(() => notify(said ?? (list.length === 1 ? "Set" : `${list.length} cells set`)));
   const first = rows.find((row) => chosen.has(row.id));
   const tabs: [Tab, string][] = [["fixtures", "Fixtures"], ["carriers", carriers.length ? `Carriers ${carriers.length}` : "Carriers"], ["labels", "Labels"]];
   return (

@@ -1,10 +1,12 @@
 import { Flex } from "@chakra-ui/react";
 import { useState } from "react";
-import { isA, kindsThatAre } from "../../kinds";
-import { Table } from "../../kit/Table";
+import { hasField, isA, kindsThatAre } from "../../kinds";
+import { type CellText, Table } from "../../kit/Table";
 import { Action, BenchHead, Empty } from "../../kit/controls";
 import { Filter } from "../../show/Filter";
 import { get } from "../../show/api";
+import { notify } from "../../show/messages";
+import { edit } from "../../show/edits";
 import { called, placeOf, settings, useShow, valueOf } from "../../show/document";
 import { useFetched } from "../../show/fetched";
 import { matches } from "../../show/filter";
@@ -29,6 +31,9 @@ function kindOf(row: Row): string {
   const what = form === "upright" ? "boom" : form === "arc" ? (Number(span) >= 360 ? "ring" : "arc") : lattice === "pipe" ? "pipe" : "truss";
   return Math.abs(Number(rake ?? 0)) > 1e-6 ? `raked ${what}` : what;
 }
+
+/** A field of a thing, where its kind has it. */
+const named = (row: Row, field: string): string | undefined => (hasField(row.kind, field) ? field : undefined);
 
 function sizeOf(row: Row, system: "metric" | "imperial", scene: Record<string, unknown>): string {
   if (row.kind === "crowd") return `${Object.keys(scene).filter((id) => id.startsWith(`${row.id}/`)).length} people`;
@@ -73,15 +78,17 @@ export function SiteBench() {
           rowKey={(row) => row.id}
           selected={new Set(selection)}
           onSelect={select}
+          onCells={(cells: CellText[], said?: string) => edit("set cells", { cells }).then(() => notify(said ?? (cells.length === 1 ? "Set" : `${cells.length} cells set`)))}
           columns={[
-            { title: "Name", cell: (row) => called(row), sort: (row) => called(row) },
+            { title: "Name", field: (row) => named(row, "name"), text: (row) => called(row), cell: (row) => called(row), sort: (row) => called(row) },
             { title: "Kind", cell: kindOf, sort: kindOf },
             { title: "Layer", cell: (row) => (row.layer ? called(objects[row.layer]) : ""), sort: (row) => (row.layer ? called(objects[row.layer]) : "") },
             { title: "Group", cell: (row) => String(valueOf(row, "group") ?? ""), sort: (row) => String(valueOf(row, "group") ?? "") },
             { title: "Size", numeric: true, cell: (row) => sizeOf(row, system, scene) },
             { title: "Weight", numeric: true, cell: weightOf, sort: (row) => -((weights[row.id]?.own_kg ?? 0) + (weights[row.id]?.fixtures_kg ?? 0)) },
             ...(["x", "y", "z"] as const).map((axis, k) => ({
-              title: ["SL / SR", "US / DS", "Height"][k] as string, numeric: true, cell: (row: Row) => at(row, axis), sort: (row: Row) => placeOf(row)?.[k] ?? 1e6,
+              title: ["SL / SR", "US / DS", "Height"][k] as string, numeric: true, field: (row: Row) => named(row, axis === "z" && row.kind === "truss" && row.body.form !== "upright" ? "trim" : axis), signs: "adds" as const,
+              cell: (row: Row) => at(row, axis), text: (row: Row) => at(row, axis), sort: (row: Row) => placeOf(row)?.[k] ?? 1e6,
             })),
           ]}
         />
