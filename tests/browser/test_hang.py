@@ -272,7 +272,7 @@ def a_guide_is_dragged_and_a_carrier_moves_all_that_is_on_it(program, person):
     _, was = fixtures(program)
     radio(person, "Carry")
     person.type("Name", "Float")
-    person.type("Number", "901")
+    person.type("Its number", "901")
     person.press("Make a carrier of 4 things")
     person.says("Fixture 61 hangs on Truss 1: select that too")
     person.go("Site")
@@ -280,7 +280,7 @@ def a_guide_is_dragged_and_a_carrier_moves_all_that_is_on_it(program, person):
     person.go("Hang")
     radio(person, "Carry")
     person.type("Name", "Float")
-    person.type("Number", "901")
+    person.type("Its number", "901")
     person.press("Make a carrier of 1 thing")
     carrier = wait_for(lambda: kinds(program).get("carrier"), "the carrier")[0]
     assert (carrier["body"]["name"], carrier["body"]["number"]) == ("Float", 901)

@@ -177,7 +177,7 @@ def they_are_patched(program, person, ids):
     person.type("Start at", "5.001")
     person.press("Address 3 fixtures")
     wait_for(lambda: things(program, "fixture")[ids[2]]["address"] == 23, "the addresses")
-    person.press("Universe 5")
+    person.press("Show universe 5")
     wait_for(lambda: len(person.driver.find_elements(By.CSS_SELECTOR, "[data-slot]")) == 512, "512 slots")
     taken = "[data-slot]:not([data-tone=empty])"
     # Three of eleven slots.

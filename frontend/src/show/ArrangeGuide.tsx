@@ -25,7 +25,7 @@ export function ArrangeGuide() {
   const able = selection.filter((id) => isA(objects[id]?.kind, "placed") || objects[id]?.kind === "fixture");
   if (!on) {
     return (
-      <Section title="Arrange">
+      <Section title="On a guide line">
         <Box fontSize="12px" color="dim" mb="8px">
           {able.length ? "On a guide line, a ring, a grid or a rail, drawn on the stage with handles to drag. Nothing moves until it is taken." : "Select what to arrange: fixtures, structures, scenery, people, or any mix of them."}
         </Box>
@@ -71,8 +71,8 @@ export function ArrangeGuide() {
       )}
       {args.guide === "rail" && (
         <>
-          <Choice label="On" value={structure} options={trusses.map((one) => ({ value: one.id, label: one.body.name }))} onChange={(chosen) => setArrange({ structure: chosen, rail: rails[chosen]?.[0]?.name ?? "" })} />
-          <Choice label="Rail" value={args.rail ?? ""} options={(rails[structure] ?? []).map((one) => ({ value: one.name, label: one.label }))} onChange={(rail) => setArrange({ rail })} />
+          <Choice label="Structure" value={structure} options={trusses.map((one) => ({ value: one.id, label: one.body.name }))} onChange={(chosen) => setArrange({ structure: chosen, rail: rails[chosen]?.[0]?.name ?? "" })} />
+          <Choice label="Its rail" value={args.rail ?? ""} options={(rails[structure] ?? []).map((one) => ({ value: one.name, label: one.label }))} onChange={(rail) => setArrange({ rail })} />
           <Input label="From" hint="its start" value={args.rail_from ?? ""} onChange={(rail_from) => setArrange({ rail_from })} wrong={at("rail_from")} />
           <Input label="To" hint="its end" value={args.rail_to ?? ""} onChange={(rail_to) => setArrange({ rail_to })} wrong={at("rail_to")} />
         </>

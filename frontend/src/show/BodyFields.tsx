@@ -121,7 +121,7 @@ const LINES: Record<string, FieldLine[]> = {
     measured("angle", "spin", "Turn", hangs("spin_deg"), (body) => body.hang),
     words("purpose", "For"), words("note", "Note"), words("circuit", "Circuit"), { field: "dimmer", label: "Dimmer", text: true, show: (body) => (body.dimmer == null ? "" : String(number(body.dimmer))) },
   ],
-  carrier: [words("name", "Name"), { field: "number", label: "Number", text: true, show: (body) => (body.number == null ? "" : String(number(body.number))) }, ...PLACE, place("z", "Height"), degrees("turn", "Turn", "turn_deg")],
+  carrier: [words("name", "Name"), { field: "number", label: "Its number", text: true, show: (body) => (body.number == null ? "" : String(number(body.number))) }, ...PLACE, place("z", "Height"), degrees("turn", "Turn", "turn_deg")],
 };
 
 /** The values of what is selected, all of one kind. They take units, `+1.5`, and `-4.2 to 7` over several. */

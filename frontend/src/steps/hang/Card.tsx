@@ -37,7 +37,7 @@ export function HangCard() {
       {doing === "arrange" && <ArrangeGuide />}
       {doing === "number" && <Numbers />}
       {doing === "carry" && <Carry />}
-      {chosen.length > 0 && doing !== "arrange" && doing !== "carry" && (
+      {doing === "change" && chosen.length > 0 && (
         <Section title="Attitude">
           <Hanging ids={chosen.map((one) => one.id)} />
         </Section>
@@ -48,7 +48,7 @@ export function HangCard() {
         </Section>
       )}
       {doing === "change" && chosen.length > 0 && (
-        <Section title="Copies">
+        <Section title="More of them">
           <Copies ids={chosen.map((one) => one.id)} />
         </Section>
       )}

@@ -54,7 +54,7 @@ export function Carry() {
       )}
       <Section title="Make a carrier">
         <Input label="Name" numeric={false} hint={`Carrier ${carriers.length + 1}`} value={form.texts.name} onChange={(text) => form.put("name", text)} />
-        <Input label="Number" hint="none" value={form.texts.number} onChange={(text) => form.put("number", text)} wrong={form.wrongAt("number")} />
+        <Input label="Its number" hint="none" value={form.texts.number} onChange={(text) => form.put("number", text)} wrong={form.wrongAt("number")} />
         {form.wrong && refusedFor === key && <Sign tone="wrong">{form.wrong}</Sign>}
         <Action look="main" disabled={!free.length} onClick={() => { setRefusedFor(key); void form.attempt(() => edit("make carrier", { ids: free, ...form.texts }, { quiet: true, select: true })); }}>
           Make a carrier of {many(free.length, "thing")}

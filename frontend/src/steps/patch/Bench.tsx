@@ -30,7 +30,7 @@ export function PatchBench() {
     <>
       <BenchHead title={view === "map" ? `Universe ${universe}` : "Patch list"} note={`${taken.size} of 512 slots taken${conflicts ? `, ${conflicts} in conflict` : ""}`}>
         {universes.map((one) => (
-          <Action key={one} aria-label={`Universe ${one}`} look={one === universe && view === "map" ? "on" : "quiet"} height="22px" onClick={() => { setAsked(one); setView("map"); }}>
+          <Action key={one} aria-label={`Show universe ${one}`} look={one === universe && view === "map" ? "on" : "quiet"} height="22px" onClick={() => { setAsked(one); setView("map"); }}>
             {one}
           </Action>
         ))}

@@ -48,7 +48,7 @@ export function SignalBench() {
         }
       >
         {all.map((one) => (
-          <Action key={one} aria-label={`Universe ${one}`} look={one === universe ? "on" : "quiet"} height="22px" onClick={() => setAsked(one)}>
+          <Action key={one} aria-label={`Show universe ${one}`} look={one === universe ? "on" : "quiet"} height="22px" onClick={() => setAsked(one)}>
             {one}
           </Action>
         ))}

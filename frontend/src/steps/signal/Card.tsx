@@ -46,7 +46,7 @@ export function SignalCard() {
           aria-pressed={show.follow_console}
           onClick={() => void edit("set show", { follow_console: !show.follow_console }).catch(() => undefined)}
         >
-          {show.follow_console ? "Following the console" : "Follow the console"}
+          {show.follow_console ? "The console drives the picture" : "Let the console drive the picture"}
         </Action>
       </Section>
       <Readiness step="signal" />
