@@ -151,7 +151,12 @@ def they_are_aimed(program, person, ids):
     person.press("Aim 3 fixtures")
     person.settle()
     place = [1.6, 3.0, 1.1]
-    # In plan a pixel is 45 mm, so that the place is hit to less than that.
+    # Near enough in plan for a pixel to be less than 45 mm: the place is hit to less than that.
+    person.driver.execute_script(
+        "const s = window.zarfwrightStage, v = s.viewpoint('side');"
+        "s.setViewpoint('side', { ...v, height: 16, target: v.target.clone().set(0, 3, 0) });"
+    )
+    person.settle()
     person.click_place(place, "side")
     person.beams_until(lambda beams: all(off_the_line(beams[i], place) < 0.06 for i in ids), "three beams on the place")
     assert all(np.dot(person.beam(i)["along"], np.subtract(place, person.beam(i)["lens"])) > 0 for i in ids)

@@ -1,5 +1,5 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Action, Choice, Section, Segments } from "../../kit/controls";
 import { openLibrary } from "../../shop/state";
 import { ArrangeGuide } from "../../show/ArrangeGuide";
@@ -11,6 +11,8 @@ import { useShow } from "../../show/document";
 import { edit } from "../../show/edits";
 import { useChosenFixtures } from "../../show/fixtures";
 import { many } from "../../show/format";
+import { usePut } from "../../show/put";
+import { useSelection } from "../../show/selection";
 import { Carry } from "./Carry";
 import { Numbers } from "./Numbers";
 import { Place } from "./Place";
@@ -22,6 +24,16 @@ type Doing = "place" | "arrange" | "number" | "carry" | "change";
 export function HangCard() {
   const [picked, setDoing] = useState<Doing | null>(null);
   const chosen = useChosenFixtures();
+  // What has just been placed is selected, and the next may follow; what is taken otherwise is to be changed.
+  const placing = useRef(false);
+  useEffect(
+    () =>
+      useSelection.subscribe((now, before) => {
+        const taken = now.selection !== before.selection && now.selection.length > 0 && !placing.current && !usePut.getState().on;
+        if (taken) setDoing((was) => (was === "place" ? null : was));
+      }),
+    [],
+  );
   // Until somebody says otherwise: what is selected is to be changed, and where nothing is, something is to be placed.
   const doing = picked ?? (chosen.length ? "change" : "place");
   return (
@@ -33,7 +45,7 @@ export function HangCard() {
           options={[{ value: "place", label: "Place" }, { value: "arrange", label: "Arrange" }, { value: "number", label: "Number" }, { value: "carry", label: "Carry" }, { value: "change", label: "Change" }]}
         />
       </Box>
-      {doing === "place" && <Box onFocusCapture={() => setDoing("place")}><Place /></Box>}
+      {doing === "place" && <Box onFocusCapture={() => setDoing("place")}><Place placing={placing} /></Box>}
       {doing === "arrange" && <ArrangeGuide />}
       {doing === "number" && <Numbers />}
       {doing === "carry" && <Carry />}

@@ -22,7 +22,7 @@ const START = {
 };
 
 /** Put fixtures on the rig: by pointing, one after another, or n along a rail at once. */
-export function Place() {
+export function Place({ placing }: { placing: { current: boolean } }) {
   const objects = useShow((state) => state.objects);
   const types = useShow((state) => state.types);
   const rails = useShow((state) => state.rails);
@@ -72,7 +72,8 @@ export function Place() {
   const wrongAt = (field: "out" | "drop") => form.wrongAt(field) ?? (put.wrong?.field === field ? put.wrong.text : null);
   const place = () =>
     void form.attempt(async () => {
-      await edit("place along rail", args, { select: true, quiet: true });
+      placing.current = true;
+      await edit("place along rail", args, { select: true, quiet: true }).finally(() => (placing.current = false));
       setGhosted(false);
       // The next row begins at its start again.
       setReverse(false);

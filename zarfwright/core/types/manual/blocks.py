@@ -107,8 +107,12 @@ class Reader:
         section = self.found.sections[-1]
         first = min((one[0] for one in slots if one), default=1)
         before = [b for b in self.found.blocks if b.section == len(self.found.sections) - 1]
-        top = max((s for b in before for one in b.slots if one for s in one), default=0)
-        if (before and first == 1 and top >= 1) or (before and self.title is not None and first <= top):
+        # In each mode by itself: one that has only some of the channels begins at 1 later than the others.
+        tops = [
+            max((s for b in before if k < len(b.slots) for s in b.slots[k] or []), default=0) for k in range(len(slots))
+        ]
+        restarts = any(one and one[0] == 1 and top >= 1 for one, top in zip(slots, tops, strict=True))
+        if restarts or (before and self.title is not None and first <= max(tops)):
             section = Section([""] * len(slots), number)
             self.found.sections.append(section)
         if self.title is not None:

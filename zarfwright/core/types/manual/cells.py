@@ -84,10 +84,22 @@ def _closed(match: re.Match[str]) -> str:
     return re.sub(r" {2,}", " ", match[0]).rjust(len(match[0]))
 
 
-def lines_of(text: str) -> list[Line]:
-    """The lines that hold something, in cells; rules drawn with dashes left out, and what is too long."""
+_OFFSET = re.compile(r"^\+(\d{1,3})(?=[\s|])")
+"""Slots counted from the first one of the fixture: `+0`."""
+
+
+def lines_of(text: str, dashes: bool = False) -> list[Line]:
+    """The lines that hold something, in cells; rules drawn with dashes left out, and what is too long. `dashes`: a dash
+    alone is kept: where each cell has a line, it is one of them."""
     kept = [(n, _marked(raw)) for n, raw in enumerate(text.splitlines(), 1)]
-    kept = [(n, line) for n, line in kept if line.strip() and not _RULE.match(line) and len(line) <= LINE_MOST]
+    kept = [
+        (n, line)
+        for n, line in kept
+        if line.strip() and (not _RULE.match(line) or (dashes and line.strip() == "-")) and len(line) <= LINE_MOST
+    ]
+    offsets = [match[1] for _, line in kept if (match := _OFFSET.match(line))]
+    if "0" in offsets:
+        kept = [(n, _OFFSET.sub(lambda m: str(int(m[1]) + 1), line)) for n, line in kept]
     mark = _separator([line for _, line in kept])
     if mark == "  ":
         kept = [(n, _LOOSE.sub(_closed, line)) for n, line in kept]

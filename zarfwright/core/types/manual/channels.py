@@ -73,7 +73,7 @@ def blocks_of(text: str) -> Blocks:
     """The channels of a text as it stands there: by its columns, by one cell a line, or by its lines."""
     long = [(n, raw) for n, raw in enumerate(text.splitlines(), 1) if len(raw) > LINE_MOST]
     lines = lines_of(text)
-    found = from_single(lines) if one_cell_a_line(lines) else None
+    found = from_single(lines_of(text, dashes=True)) if one_cell_a_line(lines) else None
     grid = grid_of(lines) if found is None else None
     if grid is not None:
         found, plain = from_grid(grid), from_lines(lines)
@@ -308,7 +308,7 @@ def _whole(about: str, words: str, attribute: str, default: tuple[float, float])
         return Meaning(attribute, 0.0, 0.0, doubt="" if "reserv" in words.lower() else "its ranges are not given")
     if attribute == "NoFeature":
         return Meaning(attribute, 0.0, 0.0)
-    for text in (about, words, ""):
+    for text in (*filter(None, (about, words)), ""):
         whole = meaning_of(text, attribute, default)
         if whole.known and whole.attribute == attribute:
             return whole

@@ -76,6 +76,25 @@ def _first_parted(line: Line) -> Line:
     return Line(line.number, line.text, (*parted, *line.cells[1:]))
 
 
+_RANGE_INSIDE = re.compile(
+    r"^(?P<name>[A-Za-z].*?[A-Za-z)°/]) (?P<range>\d{1,3} ?- ?\d{2,3})(?: (?P<words>[A-Za-z].*))?$"
+)
+
+
+def _range_parted(line: Line, most: int) -> Line:
+    """A line that is short of cells, whose last has name, range and words parted by single blanks: cells of their own."""
+    last = line.cells[-1] if line.cells else None
+    match = _RANGE_INSIDE.match(last.text) if last is not None and len(line.cells) < most else None
+    if last is None or match is None:
+        return line
+    parts = [
+        Cell(match[name], last.start + match.start(name), last.start + match.end(name))
+        for name in ("name", "range", "words")
+        if match[name]
+    ]
+    return Line(line.number, line.text, (*line.cells[:-1], *parts))
+
+
 def in_columns(lines: Sequence[Line]) -> list[tuple[Line, tuple[str, ...]]] | None:
     """Each line's cells in as many columns as there are. None: the text does not stand in columns."""
     many = [line for line in lines if len(line.cells) > 1]
@@ -84,6 +103,7 @@ def in_columns(lines: Sequence[Line]) -> list[tuple[Line, tuple[str, ...]]] | No
     if any(cell.end for line in lines for cell in line.cells):
         lines = [_first_parted(line) for line in lines]
         spans = _spans(lines)
+        lines = [_range_parted(line, len(spans)) for line in lines]
         placed = [(line, _placed(line, spans)) for line in lines] if spans else []
         lost = sum(cells is None for _, cells in placed)
         if not placed or len(spans) > COLUMNS_MOST or lost > 0.15 * len(placed):

@@ -150,7 +150,8 @@ def _words(roles: list[str], columns: Sequence[Sequence[str]], told: Sequence[st
         roles[i] = WORDS
     if not texts:
         return
-    named = [i for i in texts if told[i] == NAME]
+    # A column of words under `Channel` names channels.
+    named = [i for i in texts if told[i] in (NAME, SLOT)]
     if named and (len(texts) > 1 or len(named) == 1):
         first = named[0]
     else:

@@ -87,7 +87,13 @@ def _run_of(words: str, count: int) -> list[Part]:
 
 def _one_slot(words: str) -> Part:
     colours = _components(words)
-    if len(colours) > 1 and all(attribute_of(one).attribute.startswith("Color") for one in colours):
+    kinds = {attribute_of(one).attribute for one in colours}
+    # `Green/magenta` is one thing, and so is a colour said in two tongues.
+    if (
+        len(kinds) > 1
+        and attribute_of(words).attribute != "Tint"
+        and all(attribute_of(one).attribute.startswith("Color") for one in colours)
+    ):
         return Part((0,), words, f"it names {len(colours)} colours, and has one slot")
     return Part((0,), words)
 

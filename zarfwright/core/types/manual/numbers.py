@@ -52,6 +52,9 @@ def cleaned(line: str, wide: bool = True) -> str:
     """A line with one kind of dash and blank, without footnote marks; `wide`: long gaps made short."""
     plain = _FOOTNOTE_MARKS.sub(" ", line.translate(_DASHES))
     plain = _BOUND.sub(_bounded, re.sub(r"[-=]>", " >", plain))
+    plain = _APART.sub("..", plain)
+    plain = _ENDS.sub(r"0-255 \1 to \2", plain)
+    plain = _ENDS_BARE.sub(r"0-255 \1 to \2", plain)
     return (_WIDE.sub(" " * 8, plain) if wide else plain).strip("\r\n")
 
 
@@ -64,6 +67,17 @@ def _bounded(match: re.Match[str]) -> str:
     low = {">": number + 1, ">=": number, "≥": number}.get(sign)
     high = {"<": number - 1, "<=": number, "≤": number}.get(sign)
     return f"{0 if low is None else low}-{255 if high is None else max(high, 0)}"
+
+
+_ENDS = re.compile(
+    r"(?<![\d.])0+\s*[=:]\s*([^,;|\t=:()\d][^,;|\t=:()]{0,40}?|-?\d[\w.° ]{0,12}?)\s*(?:,|;|/|\.{2,}|\s-|\bto\b)\s*255\s*[=:]\s*([^,;|\t=:()]{1,40}?)\s*\)?\s*$",
+    re.IGNORECASE,
+)
+
+
+_ENDS_BARE = re.compile(r"(?<![\d.-])0+ ([A-Za-z][A-Za-z %]{0,24}?)\s*[,/;]\s*255 ([A-Za-z][A-Za-z %]{0,24})\s*$")
+_APART = re.compile(r"(?<=[\d%°])\s*\.{2,}\s*(?=[-+]?\d)")
+"""`0 ... 100 %`: dots that part the ends of a range."""
 
 
 def _hex(text: str) -> int:

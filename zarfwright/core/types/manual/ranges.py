@@ -250,6 +250,7 @@ def _begun(rows: Sequence[TableRow], base: str) -> list[TableRow]:
 
 
 BEGUN = "only where it begins is said: it was taken to go on to the next"
+ONE_RATE = "only one rate is given for all of it"
 BACKWARDS = "its values are written backwards"
 
 
@@ -309,6 +310,8 @@ def table_of(
             meaning = replace(meaning, low=meaning.high, high=meaning.low)
         found = ManualRange(start, end, words, meaning, row.line)
         doubt = _doubts(found, made[-1] if made else None, 256**size - 1)
+        rate = "Strobe" in meaning.attribute and meaning.low == meaning.high
+        doubt = doubt or (ONE_RATE if rate and (end - start) > 0.2 * 256**size else "")
         doubt = doubt or (BACKWARDS if row.back else BEGUN if only_begun else "")
         made.append(replace(found, doubt=doubt))
     if len(made) == 1 and not made[0].words and made[0].meaning.known:

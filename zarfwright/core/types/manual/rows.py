@@ -42,11 +42,18 @@ def _row_range(grid: Grid, cells: Sequence[str]) -> tuple[str, Found, str] | Non
             return DECIMAL, Found(DECIMAL, min(int(low), end), max(int(low), end), 0, 0, True, int(low) > end), ""
     for role in (g.VALUE, g.HEX, g.PERCENT):
         for i in grid.places(role):
-            found = None if blank(cells[i]) else _value_of(cells[i], role)
+            found = None if blank(cells[i]) or _own_table(cells[i]) else _value_of(cells[i], role)
             if found is not None:
                 rest = without(cells[i], [*found_in(cells[i].strip("()[] "))]) if role == g.VALUE else ""
                 return found[0], found[1], rest if re.search("[A-Za-z]{3}", rest) else ""
     return None
+
+
+def _own_table(cell: str) -> bool:
+    """Whether a cell of values has a table of its own: `0 - 5 off / 6 - 255 slow to fast`."""
+    paired = [one for one in found_in(cell) if one.paired and one.base == DECIMAL]
+    between = cell[paired[0].end : paired[1].start] if len(paired) > 1 else ""
+    return re.search("[A-Za-z]{2}", between) is not None
 
 
 def _text(cells: Sequence[str], places: Sequence[int]) -> str:
@@ -96,6 +103,10 @@ class _GridReader:
             reader.titled(line.number, said[0])
             return
         slots = [None if blank(cells[i]) else slots_in(cells[i]) for i in self.slots]
+        if reader.last is not None and len(said) <= 2 and _sub_range(reader.last, plain):
+            # A line of ranges under the channel that it belongs to, beside all columns.
+            reader.last.lines.append((line.number, plain))
+            return
         self.in_mode(line, cells)
         if any(slots):
             self.begins(line, cells, slots)
@@ -122,6 +133,7 @@ class _GridReader:
         reader, last = self.reader, self.reader.last
         name, words = _text(cells, self.names), _text(cells, self.words)
         ranged = _row_range(self.grid, cells)
+        tables = [cells[i] for i in self.grid.places(g.VALUE) if _own_table(cells[i])]
         again = last is not None and last.slots == slots and ranged is not None and bool(last.rows)
         if not self.names or not self.words:
             # One column of words: a name where no value stands beside it.
@@ -138,6 +150,7 @@ class _GridReader:
             self._take_early(block, ranged)
         self.fresh = True
         self.ranged(block, line, ranged, words)
+        block.lines += [(line.number, one) for one in tables]
 
     def _take_early(self, block: Block, ranged: tuple[str, Found, str] | None) -> None:
         """Rows above the first line with a number, which stands in the middle of its table."""
@@ -228,6 +241,19 @@ class _GridReader:
             return True
         both, first = attribute_of(f"{block.name} {name}"), attribute_of(block.name)
         return both.known and (both.attribute, both.fine) != (first.attribute, first.fine)
+
+
+_BEGINS_RANGE = re.compile(r"^(\d{1,3})\s*-\s*(\d{1,3})\s*[:=]?\s+\S")
+
+
+def _sub_range(block: Block, text: str) -> bool:
+    """Whether a line alone is the first range of a channel's table, or goes on with the one that stands under it."""
+    match = _BEGINS_RANGE.match(text)
+    if match is None or block.rows:
+        return False
+    low, high = int(match[1]), int(match[2])
+    before = [one.high for _, said in block.lines for one in found_in(said)[:1]]
+    return high > low and high <= 255 and (before[-1] + 1 == low if before else low == 0)
 
 
 def from_grid(grid: Grid) -> Blocks:

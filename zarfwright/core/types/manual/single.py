@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from zarfwright.core.types.manual.blocks import Block, Blocks, Reader, is_title
 from zarfwright.core.types.manual.cells import Line, blank
-from zarfwright.core.types.manual.heads import INT_CELL, PERCENT_CELL, RANGE_CELL, head_role, slots_in
+from zarfwright.core.types.manual.heads import INT_CELL, MODE_HEAD, PERCENT_CELL, RANGE_CELL, head_role, slots_in
 from zarfwright.core.types.manual.numbers import DECIMAL, HEX, PERCENT, found_in
 from zarfwright.core.types.manual.ranges import FOOTNOTE, TableRow
 
@@ -58,8 +58,11 @@ def _shares(text: str) -> set[tuple[str, float, float]]:
     return made
 
 
-def _once(lines: Sequence[Line]) -> list[Line]:
+def _once(lines: Sequence[Line], one_mode: bool) -> list[Line]:
     """Lines without those that say the range beside them again, in hex or percent."""
+    if not one_mode:
+        # Numbers beside each other are slots of modes there.
+        return [line for line in lines if _kind(line.text) not in ("percent", "hex")]
     kept: list[Line] = []
     for line in lines:
         before = _shares(kept[-1].text) if kept else set()
@@ -78,28 +81,38 @@ def _once(lines: Sequence[Line]) -> list[Line]:
     return kept
 
 
+def _mode_head(text: str) -> bool:
+    return head_role(text) is None and MODE_HEAD.search(text) is not None and len(text) <= 24
+
+
+def _heads(lines: Sequence[Line]) -> int:
+    """How many lines at the beginning are heads of the columns that were there."""
+    count = 0
+    while count < min(len(lines), 10):
+        text = lines[count].text.strip()
+        told = len(lines) > 1 and head_role(lines[1].text) is not None and not re.search(r"\d", text)
+        if head_role(text) is None and not (count == 0 and told) and not (count and _mode_head(text)):
+            break
+        count += 1
+    # A mode's name that stands last of all is a title.
+    while count and _mode_head(lines[count - 1].text.strip()):
+        count -= 1
+    return count
+
+
 class _Single:
     def __init__(self, lines: Sequence[Line]) -> None:
-        self.reader = Reader()
-        heads = 0
-        while (
-            heads < len(lines)
-            and heads < 8
-            and (
-                head_role(lines[heads].text) is not None
-                or (
-                    heads == 0
-                    and not re.search(r"\d", lines[0].text)
-                    and len(lines) > 1
-                    and head_role(lines[1].text) is not None
-                )
-            )
-        ):
-            heads += 1
-        self.lines = _once(lines[heads:] if heads >= 2 else lines)
+        heads = _heads(lines)
+        said = [line.text.strip() for line in lines[:heads]] if heads >= 2 else []
+        modes = [one for one in said if _mode_head(one)]
+        self.modes = len(modes) if len(modes) > 1 else 1
+        self.reader = Reader(modes if len(modes) > 1 else ("",))
+        self.lines = _once(lines[heads:] if heads >= 2 else lines, self.modes == 1)
         self.kinds = [_kind(line.text) for line in self.lines]
         self.values_first = self._values_first()
         self.named, self.waiting = False, ""
+        self.led = False
+        """The first values of the channel stood before its first words."""
 
     def _values_first(self) -> bool:
         """Whether the words of a range come behind its values."""
@@ -133,15 +146,43 @@ class _Single:
             return slots
         return slots if ended and top + 1 < slots[0] <= top + 12 and self._kind_at(i, 1) == "words" else None
 
+    def _slots_of_modes(self, i: int) -> list[list[int] | None] | None:
+        """The slots of a channel in each mode, a line each, a dash where a mode has not got it."""
+        kinds = self.kinds[i : i + self.modes]
+        if len(kinds) < self.modes or not all(kind in ("number", "blank") for kind in kinds):
+            return None
+        slots = [slots_in(self.lines[i + k].text) if kind == "number" else None for k, kind in enumerate(kinds)]
+        tops = [
+            max((s for block in self.reader.found.blocks for s in block.slots[k] or []), default=0)
+            for k in range(self.modes)
+        ]
+        behind = self.kinds[i + self.modes] if i + self.modes < len(self.kinds) else ""
+        going_on = all(one is None or one[0] == top + 1 for one, top in zip(slots, tops, strict=True))
+        return slots if any(slots) and going_on and behind in ("words", "range") else None
+
     def run(self) -> Blocks | None:
-        for i, (line, kind) in enumerate(zip(self.lines, self.kinds, strict=True)):
-            if kind != "blank":
-                self._line(i, line, kind)
+        i = 0
+        while i < len(self.lines):
+            several = self._slots_of_modes(i) if self.modes > 1 else None
+            if several is not None:
+                self._wait_over(self.lines[i].number)
+                self.reader.begin(self.lines[i].number, several, "")
+                self.named = False
+                i += self.modes
+                continue
+            if self.kinds[i] != "blank":
+                self._line(i, self.lines[i], self.kinds[i])
+            i += 1
         self._wait_over(self.lines[-1].number)
         return self.reader.found if len(self.reader.found.blocks) >= 2 else None
 
     def _wait_over(self, number: int) -> None:
-        """Words that no values came to are said of the channel."""
+        """Words that no values came to are said of the channel; a table whose first values stood before any words has no
+        name but theirs."""
+        last = self.reader.last
+        if last is not None and len(last.rows) > 1 and not last.rows[0].words and self.led:
+            last.rows[0], last.name = last.rows[0].with_words(last.name), ""
+        self.led = False
         if self.reader.last is not None and self.waiting:
             self.reader.last.about.append((number, self.waiting))
         self.waiting = ""
@@ -152,7 +193,7 @@ class _Single:
         if titled and (block is None or self._kind_at(i, 1) in ("number", "slots")):
             reader.titled(line.number, text)
             return
-        slots = self._is_slot(i)
+        slots = self._is_slot(i) if self.modes == 1 else None
         if slots is not None:
             self._wait_over(line.number)
             reader.begin(line.number, [slots], "")
@@ -204,6 +245,7 @@ class _Single:
                     block.base = DECIMAL
             return False
         block.base = base if not block.rows else block.base
+        self.led = self.led or (not block.rows and not self.named)
         block.rows.append(TableRow(line.number, found[0].low, found[0].high, words, "", found[0].back))
         return True
 
