@@ -83,7 +83,21 @@ def blocks_of(text: str) -> Blocks:
     found = found or from_lines(lines)
     found.left += [(n, raw.strip()[:SAID], too_much(raw)) for n, raw in long]
     _settle(found.blocks)
+    for block in found.blocks:
+        _name_from_rows(block)
     return found
+
+
+def _name_from_rows(block: Block) -> None:
+    """`Colour wheel: open` in each row of a channel without a name: what they all begin with is what it is called."""
+    begun = [re.match(r"([A-Za-z][\w /-]{2,30}?)\s*:\s*(?=\S)", row.words) for row in block.rows]
+    names = {match[1].casefold() for match in begun if match}
+    if block.name or len(block.rows) < 2 or len(names) != 1 or not all(begun):
+        return
+    block.name = str(begun[0][1]) if begun[0] else ""
+    block.rows = [
+        row.with_words(row.words[match.end() :]) for row, match in zip(block.rows, begun, strict=True) if match
+    ]
 
 
 def _settle(blocks: Sequence[Block]) -> None:

@@ -76,6 +76,21 @@ def _first_parted(line: Line) -> Line:
     return Line(line.number, line.text, (*parted, *line.cells[1:]))
 
 
+def _led_parted(line: Line, spans: Sequence[tuple[int, int]]) -> Line:
+    """A line that is short of cells: one that begins with a number where a column begins, and words where the next one
+    does, is two."""
+    cells: list[Cell] = []
+    for cell in line.cells:
+        match = _LED_BY.match(cell.text) if len(line.cells) < len(spans) else None
+        at = [k for k, (start, _) in enumerate(spans[:-1]) if abs(start - cell.start) <= 1]
+        if match is None or not at or abs(cell.start + match.start(2) - spans[at[0] + 1][0]) > 2:
+            cells.append(cell)
+            continue
+        behind = cell.start + match.start(2)
+        cells += [Cell(match[1], cell.start, cell.start + match.end(1)), Cell(match[2], behind, cell.end)]
+    return Line(line.number, line.text, tuple(cells))
+
+
 _RANGE_INSIDE = re.compile(
     r"^(?P<name>[A-Za-z].*?[A-Za-z)°/]) (?P<range>\d{1,3} ?- ?\d{2,3})(?: (?P<words>[A-Za-z].*))?$"
 )
@@ -103,7 +118,7 @@ def in_columns(lines: Sequence[Line]) -> list[tuple[Line, tuple[str, ...]]] | No
     if any(cell.end for line in lines for cell in line.cells):
         lines = [_first_parted(line) for line in lines]
         spans = _spans(lines)
-        lines = [_range_parted(line, len(spans)) for line in lines]
+        lines = [_range_parted(_led_parted(line, spans), len(spans)) for line in lines]
         placed = [(line, _placed(line, spans)) for line in lines] if spans else []
         lost = sum(cells is None for _, cells in placed)
         if not placed or len(spans) > COLUMNS_MOST or lost > 0.15 * len(placed):

@@ -10,6 +10,8 @@ from dataclasses import dataclass
 from zarfwright.core.types.manual.cells import Line, blank
 from zarfwright.core.types.manual.columns import in_columns
 from zarfwright.core.types.manual.heads import (
+    CELL,
+    COUNTED,
     HEX,
     HEX_CELL,
     HIGH,
@@ -59,10 +61,12 @@ def _slot_score(cells: Sequence[str]) -> float:
     steps = [b[0] - a[-1] for a, b in itertools.pairwise(slots)]
     if not steps:
         return 0.6 if slots[0][0] == 1 else 0.3
-    good = sum(step == 1 or (b[0] == 1 and step < 1) for step, b in zip(steps, slots[1:], strict=True))
+    good = sum(step == 1 or (b[0] == 1 and step < 0) for step, b in zip(steps, slots[1:], strict=True))
     rising = sum(0 < step < 40 for step in steps)
     same = sum(step == 0 for step in steps)
-    return (good + 0.5 * (rising - sum(step == 1 for step in steps)) + 0.4 * same) / len(steps)
+    # Rows that say their slot again: a column of two numbers may as well say which arm, or which half.
+    again = 0.6 if len({one[0] for one in slots}) > 2 else 0.4
+    return (good + 0.5 * (rising - sum(step == 1 for step in steps)) + again * same) / len(steps)
 
 
 def _share(cells: Sequence[str], pattern: re.Pattern[str]) -> float:
@@ -117,7 +121,7 @@ def _held(cells: Sequence[str], told: str | None) -> str:
     score = _slot_score(cells)
     if _share(cells, RANGE_CELL) >= 0.5 and score < 0.9:
         return VALUE
-    if score >= 0.6 and told not in (VALUE, LOW, HIGH):
+    if score >= (0.4 if told == SLOT else 0.6) and told not in (VALUE, LOW, HIGH):
         return SLOT
     if (
         _share(cells, HEX_CELL) >= 0.8
@@ -189,6 +193,9 @@ def grid_of(lines: Sequence[Line]) -> Grid | None:
         for i in range(width)
     ]
     roles = _by_content(columns, told)
+    for i, called in enumerate(first):
+        if COUNTED.match(called) and roles[i] != SLOT and _share(columns[i], INT_CELL) >= 0.5:
+            roles[i] = CELL
     _words(roles, columns, told)
     roles = [role or OTHER for role in roles]
     if not any(role in (SLOT, LOW, VALUE, HEX, PERCENT) for role in roles):

@@ -40,6 +40,9 @@ def _components(text: str) -> list[str]:
     if len(numbered) > 1:
         return [f"{letter} {number}" for letter, number in numbered]
     run = _LETTER_RUN.search(text)
+    # `Arm` and `bar` are words, whatever their letters stand for.
+    if run is not None and run[1].isalpha() and not re.search(r"(?i)rgb|cmy|ww|cw|rg|^rb|wa|uv", run[1]):
+        run = None
     if run is not None and re.search(r"(?i)[rcw]", run[1]) and not re.search(r"(?i)\b(dim|pan|tilt)", text):
         return [_LETTERS[one.lower()] for one in _LETTER.findall(run[1])]
     inside = _LISTED.search(text)

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 
 from zarfwright.core.types.manual.cells import blank
 
-SLOT, LOW, HIGH, VALUE, HEX, PERCENT, NAME, WORDS, HOME, MODE, OTHER = (
-    "slot", "low", "high", "value", "hex", "percent", "name", "words", "home", "mode", "other",
+SLOT, LOW, HIGH, VALUE, HEX, PERCENT, NAME, WORDS, HOME, MODE, CELL, OTHER = (
+    "slot", "low", "high", "value", "hex", "percent", "name", "words", "home", "mode", "cell", "other",
 )  # fmt: skip
 
 _HEADS: tuple[tuple[str, str], ...] = (
@@ -20,7 +20,7 @@ _HEADS: tuple[tuple[str, str], ...] = (
     (LOW, r"from|min\.?|minimum|start|low|begin|first|dmx from|min value|lower|value from|dmx min"),
     (HIGH, r"to|max\.?|maximum|end|high|until|last|till|dmx to|max value|upper|value to|dmx max"),
     (VALUE, r"(dmx ?-?)?values?|(dmx |value )?range|dec(imal)?\w*\.?( value)?|dmx ?data|levels?|dmx ?\(?dec\w*\.?\)?|values? ?\(?dec\w*\.?\)?|setting values?|dmx ?values? range|data"),
-    (NAME, r"functions?|parameters?|features?|attributes?|names?|channel (function|name)|controls?|fixture function|property|capability|assignments?|what"),
+    (NAME, r"functions?|use|used for|purpose|parameters?|features?|attributes?|names?|channel (function|name)|controls?|fixture function|property|capability|assignments?|what"),
     (WORDS, r"descriptions?|effects?|meanings?|details?|actions?|remarks?|notes?|what it does|comment\w*|results?|settings?|content|mode of operation|sub ?-?functions?|function details?"),
     (SLOT, r"(dmx ?-?)?ch(an(n?el)?)?s?\.?( ?(no\.?|number|#|nr\.?))?|slots?|no\.?|#|nr\.?|addr(ess)?|offset|dmx|dmx ?slots?|number|byte|channel ?no\.?"),
 )  # fmt: skip
@@ -46,6 +46,10 @@ def head_role(text: str) -> str | None:
     return next((role for role, pattern in HEADS if pattern.fullmatch(plain)), None)
 
 
+COUNTED = re.compile(
+    r"(?i)^(pixel|cell|led|zone|segment|section|ring|head|px|array|group|unit|eye|tube|arm|bar|lamp|beam)s?\s*(no\.?|nr\.?|#)?$"
+)
+"""A column of numbers under this says which of several a channel is of."""
 CELL_HEAD = re.compile(
     r"(?i)^(pixel|cell|led|zone|segment|section|ring|head|px|array|group|unit|eye|tube|dot|part|bar|lamp)\s*#?\d{1,3}$"
 )
@@ -57,7 +61,8 @@ def is_head(cells: Sequence[str]) -> bool:
     if len(said) < 2:
         return False
     roles = [cell for cell in said if head_role(cell) is not None]
-    known = [cell for cell in said if head_role(cell) or MODE_HEAD.search(cell) or CELL_HEAD.match(cell)]
+    cells = [cell for cell in said if CELL_HEAD.match(cell) or COUNTED.match(cell)]
+    known = [cell for cell in said if head_role(cell) or MODE_HEAD.search(cell) or cell in cells]
     if len(roles) < 2 and not (roles and (len(said) <= 3 or len(known) == len(said))):
         return False
     return (

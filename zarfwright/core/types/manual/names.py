@@ -20,7 +20,7 @@ class Named:
 _FINE = re.compile(r"(?i)\b(ultra[\s-]?fine)\b|\b(fine|lsb|low[\s-]?byte|lo byte|16[\s-]?bit|fine control)\b|\((f)\)")
 _TABLE: tuple[tuple[str, str], ...] = (
     (r"^(reserved?|not used|unused|no func\w*|none|n/?a|empty|dummy|blank|no effect|not assigned|spare)\b", "NoFeature"),
-    (r"(pan.*tilt|p\s*/\s*t|movement|motor|head|x\s*/\s*y|vector|\bm)\b.*\b(speed|time|velocity)|\bspeed.*(pan|tilt|move)", "PositionMSpeed"),
+    (r"(pan.*tilt|p\s*/\s*t|movement|motor|head|x\s*[/&-]?\s*y\b|vector|\bm)\b.*\b(speed|time|velocity)|\bspeed.*(pan|tilt|move)", "PositionMSpeed"),
     (r"(endless|infinite|continuous|rotat\w*).*\bpan|\bpan\b.*(endless|infinite|continuous|rotat\w*|spin)", "PanRotate"),
     (r"(endless|infinite|continuous|rotat\w*).*\btilt|\btilt\b.*(endless|infinite|continuous|rotat\w*|spin)", "TiltRotate"),
     (r"\bpan\b|^x[- ]?axis", "Pan"),
@@ -35,8 +35,8 @@ _TABLE: tuple[tuple[str, str], ...] = (
     (r"(shutter|blade|framing|shaper|frame)s?.*\b(module|assembly|frame)?.*\b(rot\w*|turn\w*|index)\b(?!.*\b[1-4]\b)", "ShaperRot"),
     (r"(blade|framing|shaper|shutter|frame)s?\s*(?P<n>[1-4]|top|bottom|left|right)\s*(?P<ab>[ab])?\b", "Blade{n}{ab}"),
     (r"(top|bottom|left|right)\s*(blade|framing|shaper|shutter)", ""),
-    (r"strob\w*|shutter", "Shutter1"),
-    (r"dimm\w*|intensity|luminosity|master\b|brightness", "Dimmer"),
+    (r"strob\w*|^str$|shutter", "Shutter1"),
+    (r"dimm\w*|\bdim\b|^int\.?$|intensity|luminosity|master\b|brightness", "Dimmer"),
     (r"(program|effect|macro|auto|show|chase|pattern|pixel)\w*.*\b(speed|rate|fade|time)\b|\b(speed|rate)\b.*(program|effect|macro|auto|chase)", "Effects1Rate"),
     (r"(colou?r|rainbow|fade)\w*.*\b(speed|rate|fade)\b", "ColorMacro1Rate"),
     (r"colou?r.*(macro|preset|program|effect)|(macro|preset|virtual).*colou?r", "ColorMacro1"),
@@ -60,6 +60,8 @@ _TABLE: tuple[tuple[str, str], ...] = (
     (r"focus", "Focus1"),
     (r"frost\D*\b2\b|second frost|heavy frost", "Frost2"),
     (r"frost|diffus\w*|hardness|softness|\bedge\b", "Frost1"),
+    (r"colou?r (mix\w*|flag) c(yan)?$", "ColorSub_C"), (r"colou?r (mix\w*|flag) m(agenta)?$", "ColorSub_M"),
+    (r"colou?r (mix\w*|flag) y(ellow)?$", "ColorSub_Y"),
     (r"\bcyan\b", "ColorSub_C"),
     (r"\bmagenta\b", "ColorSub_M"),
     (r"warm\s*white|\bww\b", "ColorAdd_WW"),
@@ -80,7 +82,7 @@ _TABLE: tuple[tuple[str, str], ...] = (
 )  # fmt: skip
 TABLE = tuple((re.compile(pattern, re.IGNORECASE), attribute) for pattern, attribute in _TABLE)
 SIDES = {"top": "1", "right": "2", "bottom": "3", "left": "4"}
-_CELL = re.compile(r"(?i)\b(?:pixel|cell|led|zone|segment|section|ring|head|px|array|group|unit|eye|tube|dot|point|part|bar|p)\s*#?(\d{1,3})\b|^(?:r|g|b|w|a|red|green|blue|white|amber|dimmer|uv|lime)\s*#?(\d{1,3})\b|\b(?:red|green|blue|white|amber|uv|lime|dimmer|cyan|magenta|yellow)\s+(\d{1,3})$")  # fmt: skip
+_CELL = re.compile(r"(?i)\b(?:pixel|cell|led|zone|segment|section|ring|head|arm|px|array|group|unit|eye|tube|dot|point|part|bar|p)\s*#?(\d{1,3})\b|^(?:r|g|b|w|a|red|green|blue|white|amber|dimmer|uv|lime)\s*#?(\d{1,3})\b|\b(?:red|green|blue|white|amber|uv|lime|dimmer|cyan|magenta|yellow)\s+(\d{1,3})$")  # fmt: skip
 
 
 def attribute_of(words: str) -> Named:
@@ -95,7 +97,7 @@ def attribute_of(words: str) -> Named:
         # The number is the cell's: the rest says what the channel does.
         plain = re.sub(r"#?\d{1,3}", " ", plain).strip()
         plain = re.sub(
-            r"(?i)\b(pixel|cell|led|zone|segment|section|px|array|group|unit|eye|tube|dot|point|part|bar|p)\b",
+            r"(?i)\b(pixel|cell|led|zone|segment|section|arm|px|array|group|unit|eye|tube|dot|point|part|bar|p)\b",
             " ",
             plain,
         ).strip(" -:,/")

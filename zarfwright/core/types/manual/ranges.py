@@ -249,6 +249,15 @@ def _begun(rows: Sequence[TableRow], base: str) -> list[TableRow]:
     return [replace(row, high=max(end, row.low)) for row, end in zip(rows, ends, strict=True)]
 
 
+def _without_whole(rows: Sequence[TableRow], base: str) -> list[TableRow]:
+    """Rows without those that only say that the channel has all values, where others say what these mean."""
+    tops = (100.0,) if base == PERCENT else (255.0, 65535.0)
+    whole = [row for row in rows if row.low == 0 and row.high in tops and not row.words]
+    others = [row for row in rows if row not in whole]
+    parted = sum(row.high - row.low for row in others) >= 0.5 * max((row.high for row in whole), default=0.0)
+    return others if whole and others and parted else list(rows)
+
+
 BEGUN = "only where it begins is said: it was taken to go on to the next"
 ONE_RATE = "only one rate is given for all of it"
 BACKWARDS = "its values are written backwards"
@@ -296,6 +305,7 @@ def table_of(
         return ManualTable(size, (), tuple(sorted(left)))
     if base != PERCENT and max(row.high for row in rows) > 255:
         size = max(size, 2)
+    rows = _without_whole(rows, base)
     begun = _begun(rows, base)
     only_begun = begun != list(rows) and not all(row.begins for row in rows) and all(row.single for row in rows)
     made: list[ManualRange] = []

@@ -6,7 +6,7 @@ import re
 from collections.abc import Sequence
 
 from zarfwright.core.types.manual import heads as g
-from zarfwright.core.types.manual.blocks import ELLIPSIS, Block, Blocks, Reader, begins, is_title
+from zarfwright.core.types.manual.blocks import ELLIPSIS, Block, Blocks, Reader, begins, is_title, parted
 from zarfwright.core.types.manual.cells import Line, blank
 from zarfwright.core.types.manual.grid import Grid, side_by_side
 from zarfwright.core.types.manual.heads import slots_in
@@ -132,6 +132,9 @@ class _GridReader:
             return
         reader, last = self.reader, self.reader.last
         name, words = _text(cells, self.names), _text(cells, self.words)
+        # `Arm 2` before `Pan`: which of several the channel is of.
+        counted = " ".join(f"{self.grid.heads[i]} {cells[i]}" for i in self.grid.places(g.CELL) if cells[i].isdigit())
+        name = f"{counted} {name or words}".strip() if counted else name
         ranged = _row_range(self.grid, cells)
         tables = [cells[i] for i in self.grid.places(g.VALUE) if _own_table(cells[i])]
         again = last is not None and last.slots == slots and ranged is not None and bool(last.rows)
@@ -144,7 +147,10 @@ class _GridReader:
             if name and name.casefold() != block.name.casefold():
                 words = f"{name}: {words}" if words else name
         else:
-            block = reader.begin(line.number, slots, name)
+            # `Strobe (0-15 off, 16-255 slow to fast)`: the name has its table behind it.
+            both = parted(name) if ranged is None and _own_table(name) else (name, "")
+            block = reader.begin(line.number, slots, both[0])
+            block.lines += [(line.number, both[1])] if both[1] else []
             self.heading = ""
             block.home = _text(cells, self.homes)
             self._take_early(block, ranged)
