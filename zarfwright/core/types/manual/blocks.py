@@ -73,7 +73,7 @@ class Blocks:
 
 def is_title(text: str) -> bool:
     """Whether a line alone names a mode."""
-    plain = text.strip()
+    plain = re.sub(r"(?i)^\W*dmx[ -]?512\s*", "", text.strip())
     return (
         len(plain) <= 60
         and _TITLE.search(plain) is not None
@@ -141,7 +141,7 @@ def begins(line: str, reader: Reader) -> tuple[list[int], str] | None:
     """The slots and words of a line that begins a channel, standing in no columns: the number that is next (or 1 again,
     or further on, or said to be a channel's), and words."""
     match = NUMBERED.match(line.lstrip(" \t|"))
-    if match is None:
+    if match is None or re.match(r"(?i)\W*dmx[ -]?512\b", line):
         return None
     slots, rest, last = _slots_said(match), match["rest"], reader.last
     if slots is None or (not re.search(r"[A-Za-z]", rest) and not match["said"]):
@@ -162,7 +162,13 @@ def begins(line: str, reader: Reader) -> tuple[list[int], str] | None:
         return slots, rest
     far = top + 1 < slots[0] <= top + SKIPPED_MOST and len(slots) == 1
     # A number further on is a value more often than a channel: only where no table is open.
-    return (slots, rest) if far and last is not None and not last.lines and not last.rows else None
+    return (slots, rest) if far and last is not None and not last.rows and _ended(last) else None
+
+
+def _ended(block: Block) -> bool:
+    """Whether a channel's table has come to its highest value, or has not begun."""
+    highest = [one.high for _, text in block.lines for one in found_in(text) if one.base == DECIMAL]
+    return not block.lines or max(highest, default=0.0) in (255.0, 65535.0)
 
 
 def _low_next(block: Block) -> bool:

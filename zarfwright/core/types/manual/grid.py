@@ -183,7 +183,9 @@ def grid_of(lines: Sequence[Line]) -> Grid | None:
         return None
     columns = [[cells[i] for cells in body] for i in range(width)]
     above = [placed[k][1] for k in sorted(heads) if k <= begin]
-    told = [next((role for cells in above if (role := head_role(cells[i]))), None) for i in range(width)]
+    # `Standard mode` over two columns says nothing of what is in them.
+    saying = [cells for cells in above if not only_modes(cells)] or above
+    told = [next((role for cells in saying if (role := head_role(cells[i]))), None) for i in range(width)]
     # What a column is called: by a mode's name rather than by a word that many tables have.
     first = [
         next(

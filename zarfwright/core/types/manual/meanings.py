@@ -51,6 +51,8 @@ def _iris(text: str) -> Meaning | None:
 
 def _plain(text: str, attribute: str, default: tuple[float, float]) -> Meaning | None:
     """A channel that does one thing over a range."""
+    if attribute == "HSB_Hue" and (hue := values_in(text, "deg")) is not None:
+        return Meaning(attribute, hue[0] / 360, hue[1] / 360)
     unit = {"Zoom": "deg", "CTO": "k", "CTC": "k", "CTB": "k"}.get(attribute)
     turns = re.fullmatch(r"Pan|Tilt|ShaperRot|Blade\dRot", attribute) is not None
     said = turn_in(text) if turns else values_in(text, unit) if unit else None

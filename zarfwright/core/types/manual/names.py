@@ -17,7 +17,9 @@ class Named:
     known: bool = True
 
 
-_FINE = re.compile(r"(?i)\b(ultra[\s-]?fine)\b|\b(fine|lsb|low[\s-]?byte|lo byte|16[\s-]?bit|fine control)\b|\((f)\)")
+_FINE = re.compile(
+    r"(?i)\b(ultra[\s-]?fine)\b|\b(fine|fein|lsb|low[\s-]?byte|lo byte|16[\s-]?bit|fine control)\b|\((f)\)"
+)
 _TABLE: tuple[tuple[str, str], ...] = (
     (r"^(reserved?|not used|unused|no func\w*|none|n/?a|empty|dummy|blank|no effect|not assigned|spare)\b", "NoFeature"),
     (r"(pan.*tilt|p\s*/\s*t|movement|motor|head|x\s*[/&-]?\s*y\b|vector|\bm)\b.*\b(speed|time|velocity)|\bspeed.*(pan|tilt|move)", "PositionMSpeed"),
@@ -43,7 +45,7 @@ _TABLE: tuple[tuple[str, str], ...] = (
     (r"\bcto\b", "CTO"), (r"\bctb\b", "CTB"),
     (r"\bctc\b|colou?r\s*temp\w*|correction|\bcct\b|kelvin|white (balance|point)|variable white", "CTC"),
     (r"colou?rs?\s*(wheel)?\s*2|second colou?r|colou?r wheel b", "Color2"),
-    (r"^(the |a )?colou?rs?(\s*1)?$|colou?r\s*(wheel|disc|scroll\w*|change\w*)|scroller", "Color1"),
+    (r"^(the |a )?colou?rs?(\s*1)?$|colou?r\s*(wheel|disc|scroll\w*|change\w*)|scroller|farbrad", "Color1"),
     (r"gobo.*\b(2|two|rotating)\b.*(rot\w*|index\w*|spin|pos\w*)|gobo\s*2\s*(rot|index)", "Gobo2Pos"),
     (r"gobo\w*.*\b(rotation|rotate|index\w*|spin|orientation|position|rotating speed)\b|rotation.*gobo", "Gobo1Pos"),
     (r"gobo\w*.*\b(2|two|b)\b|second gobo|static gobo 2", "Gobo2"),

@@ -52,7 +52,7 @@ def cleaned(line: str, wide: bool = True) -> str:
     """A line with one kind of dash and blank, without footnote marks; `wide`: long gaps made short."""
     plain = _FOOTNOTE_MARKS.sub(" ", line.translate(_DASHES))
     plain = _BOUND.sub(_bounded, re.sub(r"[-=]>", " >", plain))
-    plain = _APART.sub("..", plain)
+    plain = _THOUSANDS.sub(r"\1\2", _APART.sub("..", plain))
     plain = _ENDS.sub(r"0-255 \1 to \2", plain)
     plain = _ENDS_BARE.sub(r"0-255 \1 to \2", plain)
     return (_WIDE.sub(" " * 8, plain) if wide else plain).strip("\r\n")
@@ -76,6 +76,7 @@ _ENDS = re.compile(
 
 
 _ENDS_BARE = re.compile(r"(?<![\d.-])0+ ([A-Za-z][A-Za-z %]{0,24}?)\s*[,/;]\s*255 ([A-Za-z][A-Za-z %]{0,24})\s*$")
+_THOUSANDS = re.compile(r"(?<![\d.,])(\d{1,2})[,'](\d{3})(?=\s*(?:k\b|kelvin))", re.IGNORECASE)
 _APART = re.compile(r"(?<=[\d%°])\s*\.{2,}\s*(?=[-+]?\d)")
 """`0 ... 100 %`: dots that part the ends of a range."""
 

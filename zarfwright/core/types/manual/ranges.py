@@ -258,6 +258,13 @@ def _without_whole(rows: Sequence[TableRow], base: str) -> list[TableRow]:
     return others if whole and others and parted else list(rows)
 
 
+def _one_of_ends(rows: Sequence[TableRow]) -> list[TableRow]:
+    """Two rows, one for 0 and one for 255: the ends of one range."""
+    if [(row.low, row.high) for row in rows] != [(0, 0), (255, 255)] or not all(row.words for row in rows):
+        return list(rows)
+    return [replace(rows[0], high=255.0, words=f"{rows[0].words} to {rows[1].words}", single=False)]
+
+
 BEGUN = "only where it begins is said: it was taken to go on to the next"
 ONE_RATE = "only one rate is given for all of it"
 BACKWARDS = "its values are written backwards"
@@ -282,11 +289,24 @@ def read_ranges(text: str, attribute: str, size: int = 1, default: tuple[float, 
     return read_lines(list(enumerate(text.splitlines(), 1)), attribute, size, default)
 
 
+_END = re.compile(r"^\W*(0+|255)\s*(?:-|=|:|\s)\s*(\S.*)$")
+
+
+def _two_ends(lines: Sequence[tuple[int, str]]) -> Sequence[tuple[int, str]]:
+    """`0 - wide` and `255 - narrow` below each other: the two ends of one range."""
+    said = [(number, text) for number, text in lines if text.strip()]
+    ends = [_END.match(cleaned(text)) for _, text in said]
+    if len(said) != 2 or not all(ends) or [int(end[1]) for end in ends if end] != [0, 255]:
+        return lines
+    first, last = (end[2] for end in ends if end)
+    return [(said[0][0], f"0-255 {first} to {last}")]
+
+
 def read_lines(
     lines: Sequence[tuple[int, str]], attribute: str, size: int = 1, default: tuple[float, float] = (0.0, 1.0)
 ) -> ManualTable:
     """Read a table of one channel from lines with their numbers."""
-    pieces, footnotes = split_lines(lines)
+    pieces, footnotes = split_lines(_two_ends(lines))
     base, chosen, bare = _best(pieces)
     rows, left = _rows(pieces, chosen, bare)
     return table_of(rows, base, attribute, size, default, [*footnotes, *left])
@@ -305,7 +325,7 @@ def table_of(
         return ManualTable(size, (), tuple(sorted(left)))
     if base != PERCENT and max(row.high for row in rows) > 255:
         size = max(size, 2)
-    rows = _without_whole(rows, base)
+    rows = _one_of_ends(_without_whole(rows, base))
     begun = _begun(rows, base)
     only_begun = begun != list(rows) and not all(row.begins for row in rows) and all(row.single for row in rows)
     made: list[ManualRange] = []

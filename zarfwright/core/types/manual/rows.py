@@ -221,7 +221,9 @@ class _GridReader:
             self.ranged(block, line, ranged, words)
             self.fresh = False
             return
-        if not name and not words:
+        if _ONE_END.match(name or words):
+            block.lines.append((line.number, name or words))
+        elif not name and not words:
             reader.leave(line.number, line.text, "nothing stands beside it")
         elif name and not words and (self.fresh or not (block.rows or block.lines)):
             block.name = f"{block.name} {name}".strip()
@@ -240,15 +242,16 @@ class _GridReader:
         else:
             block.about.append((number, said))
 
-    @staticmethod
-    def _goes_on_as_name(block: Block, name: str) -> bool:
+    def _goes_on_as_name(self, block: Block, name: str) -> bool:
         """Whether words under a name are the rest of it (a cell of two lines)."""
-        if name[0].islower() or not block.name:
+        # Where no other column has words, those beside values are of the values.
+        if (name[0].islower() and self.words) or not block.name:
             return True
         both, first = attribute_of(f"{block.name} {name}"), attribute_of(block.name)
         return both.known and (both.attribute, both.fine) != (first.attribute, first.fine)
 
 
+_ONE_END = re.compile(r"^(0+|255)\s*[-=:]\s*\S")
 _BEGINS_RANGE = re.compile(r"^(\d{1,3})\s*-\s*(\d{1,3})\s*[:=]?\s+\S")
 
 
