@@ -149,7 +149,8 @@ def begins(line: str, reader: Reader) -> tuple[list[int], str] | None:
     if re.match(r"(?i)^(ch|channels?|bits?)\b", rest) and not match["said"]:
         return None
     top = max((s for one in last.slots if one for s in one), default=0) if last else 0
-    if match["said"]:
+    titled = reader.title is not None and slots[0] == 1 and (len(slots) <= 2 or _grouped(rest, len(slots)))
+    if match["said"] or titled:
         return slots, rest
     if slots[0] == top + 1:
         ok = len(slots) <= 2 or _grouped(rest, len(slots)) or not _continues(reader, slots)

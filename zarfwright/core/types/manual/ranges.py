@@ -266,6 +266,8 @@ def _one_of_ends(rows: Sequence[TableRow]) -> list[TableRow]:
 
 
 BEGUN = "only where it begins is said: it was taken to go on to the next"
+WHOLE = frozenset({"Fan1", "Haze1", "Effects1Rate", "Frost1", "Focus1"})
+"""What has one way of being set over all of its values."""
 ONE_RATE = "only one rate is given for all of it"
 BACKWARDS = "its values are written backwards"
 
@@ -344,6 +346,9 @@ def table_of(
         doubt = doubt or (ONE_RATE if rate and (end - start) > 0.2 * 256**size else "")
         doubt = doubt or (BACKWARDS if row.back else BEGUN if only_begun else "")
         made.append(replace(found, doubt=doubt))
+    if len(made) == 1 and not made[0].words and attribute in WHOLE:
+        # Nothing but more and less is to be said of it.
+        made[0] = replace(made[0], meaning=Meaning(attribute, *default))
     if len(made) == 1 and not made[0].words and made[0].meaning.known:
         # The one range there is: the channel's own name says what it does.
         made[0] = replace(made[0], doubt=made[0].meaning.doubt)

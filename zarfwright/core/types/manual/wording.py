@@ -11,7 +11,9 @@ IDLE = re.compile(r"^(no func\w*|no action|not used|unused|reserved|idle|no effe
 UNUSED = re.compile(r"\b(no func\w*|not used|unused|reserved|idle)\b", re.I)
 CONTROL_WORDS = re.compile(r"\b(reset|lamp (on|off|strike)|fans?\b|calibrat\w*|service|display|standby|enable|disable|hibernat\w*|firmware|mode select|tracking|silent|quiet|auto (mode )?fan|dimmer curve|curve|pwm|refresh|dmx (in|loss)|pan tilt mode|colou?r mode|calib\w*|black ?out (while|by|when|during|on|off|in)\b)", re.I)  # fmt: skip
 DARK = re.compile(r"\bblack\s?-?out\b.*\b(mov\w*|pan|tilt|motion)\b|\bdark while\b", re.I)
-STROBE = re.compile(r"\b(strob\w*|flash\w*|puls\w*|ramp\w*|lightning|blink\w*|snap|random|flicker\w*)\b|\bhz\b", re.I)
+STROBE = re.compile(
+    r"\b(strob\w*|flash\w*|puls\w*|ramp\w*|lightning|blink\w*|snap|random|flicker\w*)\b|(\b|(?<=\d))hz\b", re.I
+)
 CLOSED = re.compile(r"\b(clos\w+|black ?-?out|dark|shut|no light|light off|no output)\b|^(off|shutter off)$", re.I)
 OPEN = re.compile(
     r"\b(open\w*|full on|light on|no strobe|full intensity|steady|constant)\b|^(on|full|no function|shutter on|led on|100 ?%)$",
