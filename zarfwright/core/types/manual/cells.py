@@ -84,8 +84,13 @@ def _closed(match: re.Match[str]) -> str:
     return re.sub(r" {2,}", " ", match[0]).rjust(len(match[0]))
 
 
-_OFFSET = re.compile(r"^\+(\d{1,3})(?=[\s|])")
-"""Slots counted from the first one of the fixture: `+0`."""
+_OFFSET = re.compile(r"^(\+|(?:byte|offset|slot|ch(?:annel)?\.?)\s+)(\d{1,3})(?=[\s|:.])", re.IGNORECASE)
+"""Slots counted from the first one of the fixture: `+0`, `Byte 0`."""
+
+
+def _from_one(match: re.Match[str]) -> str:
+    number = int(match[2]) + 1
+    return str(number) if match[1] == "+" else f"Ch {number}"
 
 
 def lines_of(text: str, dashes: bool = False) -> list[Line]:
@@ -97,9 +102,9 @@ def lines_of(text: str, dashes: bool = False) -> list[Line]:
         for n, line in kept
         if line.strip() and (not _RULE.match(line) or (dashes and line.strip() == "-")) and len(line) <= LINE_MOST
     ]
-    offsets = [match[1] for _, line in kept if (match := _OFFSET.match(line))]
-    if "0" in offsets:
-        kept = [(n, _OFFSET.sub(lambda m: str(int(m[1]) + 1), line)) for n, line in kept]
+    offsets = [match[2] for _, line in kept if (match := _OFFSET.match(line))]
+    if offsets[:2] == ["0", "1"]:
+        kept = [(n, _OFFSET.sub(_from_one, line)) for n, line in kept]
     mark = _separator([line for _, line in kept])
     if mark == "  ":
         kept = [(n, _LOOSE.sub(_closed, line)) for n, line in kept]

@@ -266,6 +266,14 @@ def _one_of_ends(rows: Sequence[TableRow]) -> list[TableRow]:
 
 
 BEGUN = "only where it begins is said: it was taken to go on to the next"
+
+
+def _balanced(slot: str) -> str:
+    """A name with as many brackets as it opens: the cutting of words leaves one over."""
+    missing = slot.count("(") - slot.count(")")
+    return slot + ")" * missing if missing > 0 else slot.rstrip(")") if missing < 0 else slot
+
+
 WHOLE = frozenset({"Fan1", "Haze1", "Effects1Rate", "Frost1", "Focus1"})
 """What has one way of being set over all of its values."""
 ONE_RATE = "only one rate is given for all of it"
@@ -340,12 +348,18 @@ def table_of(
             meaning = meaning if meaning.known else meaning_of(words, attribute, default)
         if row.back:
             meaning = replace(meaning, low=meaning.high, high=meaning.low)
+        meaning = replace(meaning, slot=_balanced(meaning.slot)) if meaning.slot else meaning
         found = ManualRange(start, end, words, meaning, row.line)
         doubt = _doubts(found, made[-1] if made else None, 256**size - 1)
+        if not doubt and meaning.attribute == "Tint" and len(begun) > 1:
+            doubt = "how much of it is not given"
         rate = "Strobe" in meaning.attribute and meaning.low == meaning.high
         doubt = doubt or (ONE_RATE if rate and (end - start) > 0.2 * 256**size else "")
         doubt = doubt or (BACKWARDS if row.back else BEGUN if only_begun else "")
         made.append(replace(found, doubt=doubt))
+    if len(made) == 1 and re.fullmatch(r"(Color|Gobo)[1-3]", attribute) and made[0].meaning.slot:
+        # A whole wheel is no slot of it: `see table A`.
+        made[0] = replace(made[0], meaning=Meaning(attribute, 0.0, 0.0), doubt="what its values choose is not given")
     if len(made) == 1 and not made[0].words and attribute in WHOLE:
         # Nothing but more and less is to be said of it.
         made[0] = replace(made[0], meaning=Meaning(attribute, *default))
