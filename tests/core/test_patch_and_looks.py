@@ -102,7 +102,7 @@ def test_the_patch_list_reads_as_a_crew_reads_it(hung):
     hung.do("address", ids=hung.ids, start="2.001")
     row = dict(zip(PATCH_COLUMNS, patch_list(hung.show)[1], strict=True))
     assert (row["Number"], row["Universe"], row["Address"], row["Last"]) == ("12", "2", "17", "32")
-    assert row["Position"] == "Truss 1, lower rail DS"
+    assert row["On"] == "Truss 1, lower rail DS"
     assert row["Along"] == "3.00 m from SR"
     assert row["Height"] == "6.00 m"
 

@@ -299,7 +299,7 @@ def read_ranges(text: str, attribute: str, size: int = 1, default: tuple[float, 
     return read_lines(list(enumerate(text.splitlines(), 1)), attribute, size, default)
 
 
-_END = re.compile(r"^\W*(0+|255)\s*(?:-|=|:|\s)\s*(\S.*)$")
+_END = re.compile(r"^\W*(0+|255)\s*(?:-|=|:|\s)\s*((?:[A-Za-z(]|[-+]?\d[\d.]*\s*(?:%|°|k\b|deg|hz)).*)$", re.IGNORECASE)
 
 
 def _two_ends(lines: Sequence[tuple[int, str]]) -> Sequence[tuple[int, str]]:

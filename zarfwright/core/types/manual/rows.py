@@ -251,7 +251,7 @@ class _GridReader:
         return both.known and (both.attribute, both.fine) != (first.attribute, first.fine)
 
 
-_ONE_END = re.compile(r"^(0+|255)\s*[-=:]\s*\S")
+_ONE_END = re.compile(r"^(0+|255)\s*[-=:]\s*(?:[A-Za-z(]|[-+]?\d[\d.]*\s*(?:%|°|k\b|deg|hz))", re.IGNORECASE)
 _BEGINS_RANGE = re.compile(r"^(\d{1,3})\s*-\s*(\d{1,3})\s*[:=]?\s+\S")
 
 
