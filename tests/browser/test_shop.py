@@ -203,8 +203,9 @@ def test_a_panel_of_sixteen_cells_with_four_modes(program, person):
         count = (5, 5, 17)[i]
         paste(person, channels, f"{count} channels", "" if i else "in place of its 5 channels")
         wait_for(lambda wanted=count: len(rows(person)) == wanted, f"{count} channels")
+    # What is on the page is stored a moment later.
+    wait_for(lambda: len(program_draft(program)["modes"]) == 4, "the four modes to be stored")
     draft = program_draft(program)
-    assert len(draft["modes"]) == 4
     assert len(draft["body"]["cells"]) == 16
 
     # One cell at full is one beam, at its place.

@@ -47,6 +47,17 @@ const CELLS = {
   "& tbody tr[aria-selected=true] td:first-of-type": { boxShadow: "inset 2px 0 {colors.verdigris}" },
 } as const;
 
+/** What the first of some rows has in a column, for all others of them. */
+export function filledDown<T>(column: Column<T>, rows: readonly T[], rowKey: (row: T) => string): CellText[] {
+  const [first, ...others] = rows;
+  const text = first === undefined ? undefined : column.text?.(first);
+  if (text === undefined) return [];
+  return others.flatMap((row) => {
+    const field = fieldOf(column, row);
+    return field ? [{ id: rowKey(row), field, text }] : [];
+  });
+}
+
 function fieldOf<T>({ field }: Column<T>, row: T): string | undefined {
   return typeof field === "function" ? field(row) : field;
 }
@@ -62,6 +73,8 @@ interface TableProps<T> {
   mark?: (row: T) => "ember" | undefined;
   /** Take what was typed or pasted into cells; a rejected promise leaves the field open with what was typed. `said`: into which columns it was pasted. */
   onCells?: (cells: CellText[], said?: string) => Promise<unknown>;
+  /** A cell of a column that can be edited was clicked on. */
+  onColumn?: (column: Column<T>) => void;
 }
 
 /**
@@ -70,7 +83,7 @@ interface TableProps<T> {
  * The whole of it is one tab stop: up and down go from row to row, and above the first to the heads; right and left to
  * what a row has to be pressed.
  */
-export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mark, onCells }: TableProps<T>) {
+export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mark, onCells, onColumn }: TableProps<T>) {
   const [sorted, setSorted] = useState<{ title: string; down: boolean } | null>(null);
   const [at, setAt] = useState<{ key: string; column: number } | null>(null);
   const [editing, setEditing] = useState<{ key: string; column: number; text: string; emptied: boolean } | null>(null);
@@ -253,7 +266,10 @@ export function Table<T>({ label, columns, rows, rowKey, selected, onSelect, mar
                       data-numeric={column.numeric}
                       data-open={open_ ? true : undefined}
                       data-at={onCells && at?.key === key && at.column === i && fieldOf(column, row) ? true : undefined}
-                      onMouseDown={() => setAt({ key, column: i })}
+                      onMouseDown={() => {
+                        setAt({ key, column: i });
+                        if (fieldOf(column, row)) onColumn?.(column);
+                      }}
                       onDoubleClick={() => open(key, i, row)}
                     >
                       {open_ ? (

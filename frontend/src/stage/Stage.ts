@@ -24,7 +24,7 @@ import { Pointer } from "./tools/pointer";
 import { project, type StageTheme } from "./tools/sheet";
 import type { StageTool, Surface } from "./tools/tool";
 import { cameraFor, frame, type Viewpoint } from "./view/cameras";
-import { Panes, type ShownPane } from "./view/panes";
+import { Panes, type ShownPane, wallsOf } from "./view/panes";
 
 const TELL_MS = 500;
 
@@ -342,7 +342,8 @@ export class Stage {
     if (box.isEmpty()) return this.home(pane);
     const middle = box.getCenter(new THREE.Vector3());
     const radius = Math.max(box.getSize(new THREE.Vector3()).length() / 2, 1.2);
-    const walls = this.panes.list.find((one) => one.id === pane)?.walls ?? "rooms";
+    const shown = this.panes.list.find((one) => one.id === pane);
+    const walls = shown ? wallsOf(shown) : "rooms";
     // What is framed does not stand in its own way.
     const clear = (from: Viewpoint) => !this.solids.between(from.eye, middle, this.solids.cutawayFor(cameraFor(from, 1), walls), this.selected);
     this.setViewpoint(pane, frame(this.viewpoint(pane), middle, radius, clear));
@@ -369,7 +370,7 @@ export class Stage {
 
   /** The surface under a place of the stage, and whose it is. */
   surfaceAt(pane: ShownPane, x: number, y: number): Surface | null {
-    return this.stands.within(pane.pane.picture, () => this.solids.hit(this.ray(pane, x, y), true, this.solids.cutawayFor(pane.camera, pane.pane.walls ?? "rooms")));
+    return this.stands.within(pane.pane.picture, () => this.solids.hit(this.ray(pane, x, y), true, this.solids.cutawayFor(pane.camera, wallsOf(pane.pane))));
   }
 
   /** What a click would take (tools/picking.ts). */

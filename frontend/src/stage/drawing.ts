@@ -12,7 +12,7 @@ import type { BeamState } from "./scene/beams";
 import type { Landings } from "./scene/landings";
 import type { Solids } from "./scene/solids";
 import type { Stands } from "./scene/stands";
-import type { ShownPane } from "./view/panes";
+import { type ShownPane, wallsOf } from "./view/panes";
 
 const CLOCK_S = 4096;
 const STILL_AFTER_MS = 350;
@@ -136,7 +136,7 @@ export class Drawing {
     return {
       camera: pane.camera, x: Math.floor(pane.left * ratio), y: 0, width: Math.max(2, Math.floor(pane.width * ratio)),
       height: Math.max(2, Math.floor(pane.height * ratio)), picture: pane.pane.picture, shade: pane.pane.shade,
-      walls: pane.pane.walls ?? "rooms", section: pane.pane.view === "section", quality, atRest,
+      walls: wallsOf(pane.pane), section: pane.pane.view === "section", quality, atRest,
       exposure: this.exposure, adapt: this.eye.adapt, clock: this.clock(now), now, target: null,
     };
   }

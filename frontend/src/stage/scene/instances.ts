@@ -222,7 +222,8 @@ export class Instances {
       const scale = 1 / matrix.getMaxScaleOnAxis();
       const id = this.ids[i] ?? "";
       const met = cutting?.of(id)
-        ? this.tree.raycast(own, this.side, least * scale, most * scale).sort((a, b) => a.distance - b.distance).find((one) => !this.hides(cutting, id, one, matrix))
+        ? // As it is drawn: without the faces that look away.
+        this.tree.raycast(own, THREE.FrontSide, least * scale, most * scale).sort((a, b) => a.distance - b.distance).find((one) => !this.hides(cutting, id, one, matrix))
         : this.tree.raycastFirst(own, this.side, least * scale, most * scale);
       if (!met) continue;
       most = met.distance / scale;

@@ -1,8 +1,13 @@
 import * as THREE from "three";
-import type { Pane, Vec3 } from "../data";
+import type { Pane, Vec3, Walls } from "../data";
 import { cameraFor, homeViewpoint, type Viewpoint } from "./cameras";
 
 const GLIDE_MS = 140;
+
+/** What is left out of a pane: nothing of a section, which is open where it is cut. */
+export function wallsOf({ view, walls }: Pane): Walls {
+  return view === "section" ? "whole" : (walls ?? "rooms");
+}
 
 /** A pane as it lies on the stage now. */
 export interface ShownPane {

@@ -1,5 +1,6 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useMemo, useState } from "react";
+import { FillDown } from "../../kit/FillDown";
 import { type CellText, type Column, Table } from "../../kit/Table";
 import { Action, BenchHead, Empty } from "../../kit/controls";
 import { Filter } from "../../show/Filter";
@@ -41,7 +42,7 @@ export function HangBench() {
     localStorage.setItem(KEPT, JSON.stringify(titles));
   };
   const cells = (list: CellText[], said?: string) => edit("set cells", { cells: list }).then(() => notify(said ?? (list.length === 1 ? "Set" : `${list.length} cells set`)));
-  const first = rows.find((row) => chosen.has(row.id));
+  const [column, setColumn] = useState("For");
   const tabs: [Tab, string][] = [["fixtures", "Fixtures"], ["carriers", carriers.length ? `Carriers ${carriers.length}` : "Carriers"], ["labels", "Labels"]];
   return (
     <>
@@ -60,11 +61,7 @@ export function HangBench() {
       >
         {tab === "fixtures" && (
           <>
-            {first && selection.length > 1 && (
-              <Action look="quiet" height="24px" title="What the first of them is for, to all of them" onClick={() => void cells(rows.filter((row) => chosen.has(row.id) && row.id !== first.id).map((row) => ({ id: row.id, field: "purpose", text: first.body.purpose ?? "" }))).catch(() => undefined)}>
-                Fill “For” down
-              </Action>
-            )}
+            <FillDown column={columns.find((one) => one.title === column)} rows={rows.filter((row) => chosen.has(row.id))} rowKey={(row) => row.id} onCells={cells} />
             <Filter sought={sought} onSeek={setSought} found={rows.map((row) => row.id)} hint="heron 61-68 choir" />
             <Action look={choosing ? "on" : "quiet"} height="24px" aria-pressed={choosing} onClick={() => setChoosing(!choosing)}>Columns</Action>
           </>
@@ -79,7 +76,7 @@ export function HangBench() {
         </Flex>
       )}
       {tab === "fixtures" && (all.length ? (
-        <Table label="Fixtures" rows={rows} rowKey={(row) => row.id} selected={chosen} onSelect={select} onCells={cells} columns={used} />
+        <Table label="Fixtures" rows={rows} rowKey={(row) => row.id} selected={chosen} onSelect={select} onCells={cells} onColumn={(one) => setColumn(one.title)} columns={used} />
       ) : (
         <Empty>Fixtures are listed here. Choose a type in the card and point at a rail, or place several along it at once.</Empty>
       ))}

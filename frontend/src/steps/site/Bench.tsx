@@ -1,7 +1,8 @@
 import { Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { hasField, isA, kindsThatAre } from "../../kinds";
-import { type CellText, Table } from "../../kit/Table";
+import { FillDown } from "../../kit/FillDown";
+import { type CellText, type Column, Table } from "../../kit/Table";
 import { Action, BenchHead, Empty } from "../../kit/controls";
 import { Filter } from "../../show/Filter";
 import { get } from "../../show/api";
@@ -54,6 +55,7 @@ export function SiteBench() {
   };
   const scene = useShow((state) => state.scene);
   const [sought, setSought] = useState("");
+  const [column, setColumn] = useState("");
   const rows = Object.values(objects)
     .filter((row) => isA(row.kind, "solid"))
     .filter((row) => matches(sought, [called(row), kindOf(row), row.kind, row.layer ? called(objects[row.layer]) : "", String(valueOf(row, "group") ?? "")]))
@@ -62,9 +64,24 @@ export function SiteBench() {
     const position = placeOf(row);
     return position ? coordinate(position["xyz".indexOf(axis)] as number, axis, system) : "";
   };
+  const columns: Column<Row>[] = [
+    { title: "Name", field: (row) => named(row, "name"), text: (row) => called(row), cell: (row) => called(row), sort: (row) => called(row) },
+    { title: "Kind", cell: kindOf, sort: kindOf },
+    { title: "Layer", cell: (row) => (row.layer ? called(objects[row.layer]) : ""), sort: (row) => (row.layer ? called(objects[row.layer]) : "") },
+    { title: "Group", cell: (row) => String(valueOf(row, "group") ?? ""), sort: (row) => String(valueOf(row, "group") ?? "") },
+    { title: "Size", numeric: true, cell: (row) => sizeOf(row, system, scene) },
+    { title: "Weight", numeric: true, cell: weightOf, sort: (row) => -((weights[row.id]?.own_kg ?? 0) + (weights[row.id]?.fixtures_kg ?? 0)) },
+    ...(["x", "y", "z"] as const).map((axis, k): Column<Row> => ({
+      title: ["SL / SR", "US / DS", "Height"][k] as string, numeric: true, signs: "adds",
+      field: (row) => named(row, axis === "z" && row.kind === "truss" && row.body.form !== "upright" ? "trim" : axis),
+      cell: (row) => at(row, axis), text: (row) => at(row, axis), sort: (row) => placeOf(row)?.[k] ?? 1e6,
+    })),
+  ];
+  const cells = (list: CellText[], said?: string) => edit("set cells", { cells: list }).then(() => notify(said ?? (list.length === 1 ? "Set" : `${list.length} cells set`)));
   return (
     <>
       <BenchHead title="Site" note={`${selection.length} of ${rows.length} selected`}>
+        <FillDown column={columns.find((one) => one.title === column)} rows={rows.filter((row) => selection.includes(row.id))} rowKey={(row) => row.id} onCells={cells} />
         <Filter sought={sought} onSeek={setSought} found={rows.map((row) => row.id)} hint="name, kind, layer" />
         <Action look={layersOpen ? "on" : "quiet"} height="24px" aria-pressed={layersOpen} onClick={() => setLayersOpen(!layersOpen)}>
           Layers
@@ -78,19 +95,9 @@ export function SiteBench() {
           rowKey={(row) => row.id}
           selected={new Set(selection)}
           onSelect={select}
-          onCells={(cells: CellText[], said?: string) => edit("set cells", { cells }).then(() => notify(said ?? (cells.length === 1 ? "Set" : `${cells.length} cells set`)))}
-          columns={[
-            { title: "Name", field: (row) => named(row, "name"), text: (row) => called(row), cell: (row) => called(row), sort: (row) => called(row) },
-            { title: "Kind", cell: kindOf, sort: kindOf },
-            { title: "Layer", cell: (row) => (row.layer ? called(objects[row.layer]) : ""), sort: (row) => (row.layer ? called(objects[row.layer]) : "") },
-            { title: "Group", cell: (row) => String(valueOf(row, "group") ?? ""), sort: (row) => String(valueOf(row, "group") ?? "") },
-            { title: "Size", numeric: true, cell: (row) => sizeOf(row, system, scene) },
-            { title: "Weight", numeric: true, cell: weightOf, sort: (row) => -((weights[row.id]?.own_kg ?? 0) + (weights[row.id]?.fixtures_kg ?? 0)) },
-            ...(["x", "y", "z"] as const).map((axis, k) => ({
-              title: ["SL / SR", "US / DS", "Height"][k] as string, numeric: true, field: (row: Row) => named(row, axis === "z" && row.kind === "truss" && row.body.form !== "upright" ? "trim" : axis), signs: "adds" as const,
-              cell: (row: Row) => at(row, axis), text: (row: Row) => at(row, axis), sort: (row: Row) => placeOf(row)?.[k] ?? 1e6,
-            })),
-          ]}
+          onCells={cells}
+          onColumn={(one) => setColumn(one.title)}
+          columns={columns}
         />
       ) : (
         <Flex flex="1"><Empty>The venue, decks, trusses and people are listed here. Add the first with the card.</Empty></Flex>
