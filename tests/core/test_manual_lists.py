@@ -70,3 +70,16 @@ def test_a_list_is_read_by_its_columns(name):
 def test_a_line_that_nothing_is_made_of_is_never_dropped():
     text = (FOLDER / "one_column_of_words.txt").read_text(encoding="utf-8").partition("=====\n")[0]
     assert read_channels(text, USUAL).left == ((13, "1 see page 12", "nothing stands beside it"),)
+
+
+def test_a_mode_that_speaks_of_more_channels_than_were_found_is_told():
+    text = (FOLDER / "numbers_in_cells.txt").read_text(encoding="utf-8").partition("=====\n")[0]
+    said = [why for _, words, why in read_channels(text, USUAL).left if words == "36CH"]
+    assert said == ["it speaks of 36 channels, and the last that was found is 6"]
+
+
+def test_a_condition_is_no_range_of_values():
+    read = read_channels("1 Dimmer 0-255\n2 Effect speed (when channel 1 is 81-200)\n", USUAL)
+    channel = read.modes[0].channels[1]
+    assert channel.doubt == "it holds when channel 1 is 81-200: say so under “only while” in the shop"
+    assert [(one.start, one.end) for one in channel.table.ranges] == [(0, 255)]

@@ -18,7 +18,7 @@ SLOT_MAX = 512
 SKIPPED_MOST = 64
 """Slots that a list may leave out between two channels and still go on."""
 NUMBERED = re.compile(
-    r"^[(\[]?(?P<said>(?:dmx\s*)?(?:ch(?:an(?:nel)?)?s?\.?|slots?|dmx)\s*[-#:]?\s*)?#?(?P<first>\d{1,3})"
+    r"^[(\[]?(?P<said>(?:dmx\s*)?(?:ch(?:an(?:nel)?)?s?\.?|slots?|dmx|kanal|byte)\s*[-#:]?\s*)?#?(?P<first>\d{1,3})"
     r"(?:\s*(?P<joint>[+/,&]|-|\.\.+|and\b|to\b)\s*(?P<last>\d{1,3}))?[)\]]?(?:\s*[|\t.:)=]+|\s+-+|\s)\s*(?P<rest>.*)$",
     re.IGNORECASE,
 )
@@ -239,17 +239,36 @@ def from_lines(lines: Sequence[Line]) -> Blocks:
     return reader.found
 
 
+_CONDITION = re.compile(
+    r"\s*[(\[,;]?\s*\b(?:only )?(?:when|if|while|where)\b[^()\[\]]*?\b(?:ch(?:annel)?\.?|slot)\s*\d+\b[^()\[\]]*[)\]]?",
+    re.IGNORECASE,
+)
+
+
+def unconditional(words: str) -> tuple[str, str]:
+    """Words without the condition that they hold under, and that: `Speed (when channel 7 is 81-200)`."""
+    match = _CONDITION.search(words)
+    if match is None:
+        return words, ""
+    return (words[: match.start()] + words[match.end() :]).strip(), match[0].strip(" ()[],;")
+
+
+UNDER = "it holds {}: say so under “only while” in the shop"
+
+
 def _line(reader: Reader, number: int, text: str) -> None:
     """A line that begins a channel, or goes on with one."""
     plain, last = text.strip(), reader.last
     begun = begins(plain, reader)
     if begun is not None:
         slots, rest = begun
+        rest, condition = unconditional(rest)
         name, ranges = parted(rest, len(slots))
         if last is not None and last.slots == [slots] and ranges:
             last.lines.append((number, ranges))
             return
         block = reader.begin(number, [slots], name)
+        block.doubt = UNDER.format(condition) if condition else ""
         if ranges:
             block.lines.append((number, ranges))
     elif last is not None:

@@ -88,6 +88,13 @@ _OFFSET = re.compile(r"^(\+|(?:byte|offset|slot|ch(?:annel)?\.?)\s+)(\d{1,3})(?=
 """Slots counted from the first one of the fixture: `+0`, `Byte 0`."""
 
 
+_BYTES_SAID = re.compile(
+    r"(?<!\d)(\d{1,3}) ?\((?:coarse|msb|hi\w*)\) ?(?:[+/&,]|and) ?(?:ch\w* )?(\d{1,3}) ?\((?:fine|lsb|lo\w*)\)",
+    re.IGNORECASE,
+)
+"""`1 (coarse) + 2 (fine)`: the two bytes of one channel."""
+
+
 def _from_one(match: re.Match[str]) -> str:
     number = int(match[2]) + 1
     return str(number) if match[1] == "+" else f"Ch {number}"
@@ -102,6 +109,7 @@ def lines_of(text: str, dashes: bool = False) -> list[Line]:
         for n, line in kept
         if line.strip() and (not _RULE.match(line) or (dashes and line.strip() == "-")) and len(line) <= LINE_MOST
     ]
+    kept = [(n, _BYTES_SAID.sub(r"\1/\2", line)) for n, line in kept]
     offsets = [match[2] for _, line in kept if (match := _OFFSET.match(line))]
     if offsets[:2] == ["0", "1"]:
         kept = [(n, _OFFSET.sub(_from_one, line)) for n, line in kept]

@@ -124,7 +124,20 @@ def read_channels(text: str, defaults: Usual | None = None) -> ManualList:
             if channels:
                 modes.append(ManualMode(name.strip(), tuple(channels), section.line))
                 left += [entry for one in channels for entry in one.table.left]
+                left += _miscounted(modes[-1])
     return ManualList(tuple(modes), tuple(sorted(set(left))))
+
+
+_COUNT = re.compile(r"(?i)(?<![\d.])(\d{1,3})[\s-]*(?:ch(?:an(?:nel)?s?)?|slots?)\b(?! ?\d)")
+
+
+def _miscounted(mode: ManualMode) -> list[tuple[int, str, str]]:
+    """What to say of a mode that speaks of another number of channels than were found."""
+    said = _COUNT.search(mode.name)
+    found = max(slot for channel in mode.channels for slot in channel.slots)
+    if said is None or int(said[1]) == found:
+        return []
+    return [(mode.line, mode.name, f"it speaks of {said[1]} channels, and the last that was found is {found}")]
 
 
 def read_channel(text: str, attribute: str, size: int, default: tuple[float, float]) -> ManualTable:

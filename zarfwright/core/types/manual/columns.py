@@ -7,7 +7,7 @@ import re
 from collections import Counter
 from collections.abc import Sequence
 
-from zarfwright.core.types.manual.cells import Cell, Line
+from zarfwright.core.types.manual.cells import Cell, Line, blank
 from zarfwright.core.types.manual.heads import is_head
 
 COLUMNS_MOST = 24
@@ -131,6 +131,24 @@ def in_columns(lines: Sequence[Line]) -> list[tuple[Line, tuple[str, ...]]] | No
         empty = ("",) * len(spans)
         return [(line, cells if cells is not None else (line.text.strip(), *empty[1:])) for line, cells in placed]
     width = min(max(len(line.cells) for line in many), COLUMNS_MOST)
-    return [
+    rows = [
         (line, tuple(cell.text for cell in line.cells[:width]) + ("",) * (width - len(line.cells))) for line in lines
     ]
+    return _numbers_parted(rows)
+
+
+def _numbers_parted(rows: list[tuple[Line, tuple[str, ...]]]) -> list[tuple[Line, tuple[str, ...]]]:
+    """Rows whose cells all begin with a number of their own (`1 Red | 1 Pan`): each number is a cell of its own."""
+    led = [(cells, [_LED_BY.match(cell) is not None for cell in cells]) for _, cells in rows]
+    body = [(cells, own) for cells, own in led if any(own)]
+    width = len(rows[0][1])
+    shares = [
+        sum(own[k] for _, own in body) / max(sum(not blank(cells[k]) for cells, _ in body), 1) for k in range(width)
+    ]
+    if not 2 <= width <= COLUMNS_MOST // 2 or len(body) < 2 or min(shares) < 0.75:
+        return rows
+    made = []
+    for line, cells in rows:
+        both = [(match[1], match[2]) if (match := _LED_BY.match(cell)) else (cell, "") for cell in cells]
+        made.append((line, tuple(part for pair in both for part in pair)))
+    return made

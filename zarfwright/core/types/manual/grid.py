@@ -19,6 +19,7 @@ from zarfwright.core.types.manual.heads import (
     INT_CELL,
     LOW,
     MODE,
+    MODE_HEAD,
     NAME,
     OTHER,
     PERCENT,
@@ -208,11 +209,24 @@ def grid_of(lines: Sequence[Line]) -> Grid | None:
     return Grid(rows, tuple(roles), tuple(first))
 
 
+def _names_of_modes(grid: Grid, slots: Sequence[int]) -> list[Grid]:
+    """A column of slots with a column of names for each mode: a table for each; the one grid where it is none."""
+    texts = [i for i, role in enumerate(grid.roles) if role in (NAME, WORDS)]
+    named = [i for i in texts if MODE_HEAD.search(grid.heads[i]) and head_role(grid.heads[i]) is None]
+    if not slots or len(named) < 2 or named != texts or grid.places(VALUE) or grid.places(LOW):
+        return [grid]
+    made = []
+    for i in named:
+        rows = tuple((line, (cells[slots[0]], cells[i])) for line, cells in grid.rows if not blank(cells[i]))
+        made.append(Grid(rows, (SLOT, NAME), (grid.heads[i], "")))
+    return made
+
+
 def side_by_side(grid: Grid) -> list[Grid]:
     """Tables that stand beside each other, each with slots and words of its own; the one grid where they do not."""
     slots = grid.places(SLOT)
     if len(slots) < 2:
-        return [grid]
+        return _names_of_modes(grid, slots)
     edges = [*slots[1:], len(grid.roles)]
     groups = [range(a, b) for a, b in zip(slots, edges, strict=True)]
     texts = [[i for i in group if grid.roles[i] in (NAME, WORDS)] for group in groups]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 
 @dataclass(frozen=True)
@@ -38,6 +38,7 @@ _TABLE: tuple[tuple[str, str], ...] = (
     (r"(blade|framing|shaper|shutter|frame)s?\s*(?P<n>[1-4]|top|bottom|left|right)\s*(?P<ab>[ab])?\b", "Blade{n}{ab}"),
     (r"(top|bottom|left|right)\s*(blade|framing|shaper|shutter)", ""),
     (r"strob\w*|^str$|shutter", "Shutter1"),
+    (r"^(led )?(?P<c>red|green|blue|white|amber|lime|cyan|magenta|uv)\b.{0,12}\b(intensity|dimm\w*|level|brightness|output)$|^(dimm\w*|intensity|level|brightness) (of )?(?P<d>red|green|blue|white|amber|lime|cyan|magenta|uv)$", "+"),
     (r"dimm\w*|\bdim\b|^int\.?$|intensity|luminosity|master\b|brightness", "Dimmer"),
     (r"(program|effect|macro|auto|show|chase|pattern|pixel)\w*.*\b(speed|rate|fade|time)\b|\b(speed|rate)\b.*(program|effect|macro|auto|chase)", "Effects1Rate"),
     (r"(colou?r|rainbow|fade)\w*.*\b(speed|rate|fade)\b", "ColorMacro1Rate"),
@@ -68,10 +69,10 @@ _TABLE: tuple[tuple[str, str], ...] = (
     (r"\bmagenta\b", "ColorSub_M"),
     (r"warm\s*white|\bww\b", "ColorAdd_WW"),
     (r"(cold|cool)\s*white|\bcw\b", "ColorAdd_CW"),
-    (r"\bred\b|^r$", "ColorAdd_R"),
-    (r"\bgreen\b|^g$", "ColorAdd_G"),
-    (r"\bblue\b|^b$", "ColorAdd_B"),
-    (r"\bwhite\b|^w$", "ColorAdd_W"),
+    (r"\bred\b|^(r|rot)$", "ColorAdd_R"),
+    (r"\bgreen\b|^(g|gr(ü|ue)n)$", "ColorAdd_G"),
+    (r"\bblue\b|^(b|blau)$", "ColorAdd_B"),
+    (r"\bwhite\b|^(w|wei(ß|ss))$", "ColorAdd_W"),
     (r"\bamber\b|^a$", "ColorAdd_RY"),
     (r"\blime\b|\bmint\b", "ColorAdd_GY"),
     (r"\buv\b|ultra\s*violet|\bviolet\b", "ColorAdd_UV"),
@@ -109,6 +110,8 @@ def attribute_of(words: str) -> Named:
             continue
         if attribute == "?":
             break
+        if attribute == "+":
+            return replace(attribute_of(found["c"] or found["d"]), fine=level, cell=cell)
         if not attribute:
             side = SIDES[found[1].lower()]
             turn = re.search(r"(?i)\b(rot\w*|swivel|angle|turn\w*)\b", plain)

@@ -322,6 +322,41 @@ def read_lines(
     return table_of(rows, base, attribute, size, default, [*footnotes, *left])
 
 
+def _meant(row: TableRow, words: str, attribute: str, default: tuple[float, float], later: bool) -> Meaning:
+    """What a row's words mean; what stands above says more where they alone say too little. `later`: not the first."""
+    meaning = meaning_of(row.words, attribute, default)
+    if not meaning.known and words != row.words:
+        meaning = meaning_of(words, attribute, default)
+    if later and meaning.attribute.startswith("Frost") and _ONLY_FROST.fullmatch(row.words):
+        meaning = replace(meaning, low=1.0, high=1.0)
+    if row.back:
+        meaning = replace(meaning, low=meaning.high, high=meaning.low)
+    return replace(meaning, slot=_balanced(meaning.slot)) if meaning.slot else meaning
+
+
+_ONLY_FROST = re.compile(r"(?i)\W*(heavy |light )?frost\W*")
+
+
+def _too_little(found: ManualRange, values: int, count: int) -> str:
+    """What is in doubt about a range that says less than it would have to."""
+    meaning = found.meaning
+    if meaning.attribute == "Tint" and count > 1:
+        return "how much of it is not given"
+    rate = "Strobe" in meaning.attribute and meaning.low == meaning.high
+    return ONE_RATE if rate and found.end - found.start > 0.2 * values else ""
+
+
+def _alone(one: ManualRange, attribute: str, default: tuple[float, float]) -> ManualRange:
+    """The one range there is: the channel's own name says what it does, but for a wheel (`see table A`)."""
+    if re.fullmatch(r"(Color|Gobo)[1-3]", attribute) and one.meaning.slot:
+        return replace(one, meaning=Meaning(attribute, 0.0, 0.0), doubt="what its values choose is not given")
+    if one.words:
+        return one
+    # Nothing but more and less is to be said of some.
+    meaning = Meaning(attribute, *default) if attribute in WHOLE else one.meaning
+    return replace(one, meaning=meaning, doubt=meaning.doubt if meaning.known else one.doubt)
+
+
 def table_of(
     rows: Sequence[TableRow],
     base: str,
@@ -341,29 +376,12 @@ def table_of(
     made: list[ManualRange] = []
     order = sorted(zip(begun, _raws(begun, base, size), strict=True), key=lambda one: one[1][0])
     for row, (start, end) in order:
-        meaning, words = meaning_of(row.words, attribute, default), row.words
-        if row.heading and row.words:
-            # What stands above says more where the words alone say too little.
-            words = f"{row.heading}: {row.words}"
-            meaning = meaning if meaning.known else meaning_of(words, attribute, default)
-        if row.back:
-            meaning = replace(meaning, low=meaning.high, high=meaning.low)
-        meaning = replace(meaning, slot=_balanced(meaning.slot)) if meaning.slot else meaning
-        found = ManualRange(start, end, words, meaning, row.line)
+        words = f"{row.heading}: {row.words}" if row.heading and row.words else row.words
+        found = ManualRange(start, end, words, _meant(row, words, attribute, default, start > 0), row.line)
         doubt = _doubts(found, made[-1] if made else None, 256**size - 1)
-        if not doubt and meaning.attribute == "Tint" and len(begun) > 1:
-            doubt = "how much of it is not given"
-        rate = "Strobe" in meaning.attribute and meaning.low == meaning.high
-        doubt = doubt or (ONE_RATE if rate and (end - start) > 0.2 * 256**size else "")
+        doubt = doubt or _too_little(found, 256**size, len(begun))
         doubt = doubt or (BACKWARDS if row.back else BEGUN if only_begun else "")
         made.append(replace(found, doubt=doubt))
-    if len(made) == 1 and re.fullmatch(r"(Color|Gobo)[1-3]", attribute) and made[0].meaning.slot:
-        # A whole wheel is no slot of it: `see table A`.
-        made[0] = replace(made[0], meaning=Meaning(attribute, 0.0, 0.0), doubt="what its values choose is not given")
-    if len(made) == 1 and not made[0].words and attribute in WHOLE:
-        # Nothing but more and less is to be said of it.
-        made[0] = replace(made[0], meaning=Meaning(attribute, *default))
-    if len(made) == 1 and not made[0].words and made[0].meaning.known:
-        # The one range there is: the channel's own name says what it does.
-        made[0] = replace(made[0], doubt=made[0].meaning.doubt)
+    if len(made) == 1:
+        made = [_alone(made[0], attribute, default)]
     return ManualTable(size, tuple(made), tuple(sorted(left)))

@@ -6,7 +6,17 @@ import re
 from collections.abc import Sequence
 
 from zarfwright.core.types.manual import heads as g
-from zarfwright.core.types.manual.blocks import ELLIPSIS, Block, Blocks, Reader, begins, is_title, parted
+from zarfwright.core.types.manual.blocks import (
+    ELLIPSIS,
+    UNDER,
+    Block,
+    Blocks,
+    Reader,
+    begins,
+    is_title,
+    parted,
+    unconditional,
+)
 from zarfwright.core.types.manual.cells import Line, blank
 from zarfwright.core.types.manual.grid import Grid, side_by_side
 from zarfwright.core.types.manual.heads import slots_in
@@ -135,6 +145,7 @@ class _GridReader:
         # `Arm 2` before `Pan`: which of several the channel is of.
         counted = " ".join(f"{self.grid.heads[i]} {cells[i]}" for i in self.grid.places(g.CELL) if cells[i].isdigit())
         name = f"{counted} {name or words}".strip() if counted else name
+        name, condition = unconditional(name)
         ranged = _row_range(self.grid, cells)
         tables = [cells[i] for i in self.grid.places(g.VALUE) if _own_table(cells[i])]
         again = last is not None and last.slots == slots and ranged is not None and bool(last.rows)
@@ -150,6 +161,7 @@ class _GridReader:
             # `Strobe (0-15 off, 16-255 slow to fast)`: the name has its table behind it.
             both = parted(name) if ranged is None and _own_table(name) else (name, "")
             block = reader.begin(line.number, slots, both[0])
+            block.doubt = UNDER.format(condition) if condition else ""
             block.lines += [(line.number, both[1])] if both[1] else []
             self.heading = ""
             block.home = _text(cells, self.homes)
