@@ -161,7 +161,7 @@ def _mode(blocks: Sequence[Block], column: int, defaults: Usual) -> list[ManualC
         for part in parts:
             made = _channel(own, tuple(slots[k] for k in part.places), part.words, channels, defaults)
             made = replace(made, doubt=made.doubt or part.doubt or block.doubt)
-            made = _second_wheel(channels, made)
+            made = made if made.named.fine else _second_wheel(channels, made)
             joined = _join(channels, made)
             if joined is not None:
                 channels[joined[0]] = joined[1]
@@ -176,6 +176,11 @@ def _grouped(block: Block, count: int) -> tuple[Block, list[Part]]:
     """The channels that a block stands for. Where the only words are those of its one range, they may name several:
     then they are what each is called, and say nothing of the range."""
     parts = parts_of(block.name, count)
+    if count > 1 and len(parts) == 1 and not block.rows and not block.lines and block.about:
+        # `Cell 1`, and `R/G/B` beside it.
+        several = parts_of(f"{block.name} ({block.about[0][1]})", count)
+        if len(several) > 1:
+            return replace(block, about=block.about[1:]), several
     if block.name or len(block.rows) != 1:
         return block, parts
     named = parts_of(block.rows[0].words, count)
@@ -287,6 +292,11 @@ def _channel(
         table = table_of(block.rows, block.base, named.attribute, size, default)
     else:
         table = read_lines(block.lines, named.attribute, size, default)
+    only = table.ranges[0] if len(table.ranges) == 1 else None
+    if only is not None and not only.words and only.start > 0:
+        # `Reset 200-255`: the name says what these values do.
+        meaning = meaning_of(words, named.attribute, default)
+        table = replace(table, ranges=(replace(only, words=words, meaning=meaning, doubt=meaning.doubt),))
     if named.attribute == "Shutter1" and not re.search(r"(?i)shutter|dimm", words):
         table = replace(table, ranges=tuple(_unstrobed(one) for one in table.ranges))
     if not table.ranges and not (named.fine and fine_before):

@@ -83,6 +83,20 @@ class TableRow:
         return replace(self, words=words)
 
 
+def _following(piece: str) -> list[str]:
+    """A piece in which one range follows the other, parted by words alone: `0-7 open 8-15 closed 16-255 1-25 Hz`."""
+    paired = [one for one in found_in(piece) if one.paired and one.base == DECIMAL]
+    cuts = [
+        b.start
+        for a, b in itertools.pairwise(paired)
+        if b.low == a.high + 1 and b.high > b.low and re.search("[A-Za-z]{2}", piece[a.end : b.start])
+    ]
+    # Where words stand before the first range they belong to what is behind them.
+    if not cuts or re.search("[A-Za-z]{2}", piece[: paired[0].start]):
+        return [piece]
+    return [piece[a:b] for a, b in itertools.pairwise([0, *cuts, len(piece)])]
+
+
 def split_lines(lines: Sequence[tuple[int, str]]) -> tuple[list[tuple[int, str]], list[tuple[int, str, str]]]:
     """The pieces that may hold one range each, with the number of their line; and the footnotes, left."""
     pieces: list[tuple[int, str]] = []
@@ -102,6 +116,7 @@ def split_lines(lines: Sequence[tuple[int, str]]) -> tuple[list[tuple[int, str]]
                 pieces.append((number, rest[start : match.start()]))
                 start = match.end()
         pieces.append((number, rest[start:]))
+    pieces = [(number, one) for number, piece in pieces for one in _following(piece)]
     rows: list[tuple[int, str]] = []
     for number, piece in pieces:
         why = too_much(piece) if len(rows) < ROWS_MOST else f"a channel has no more than {ROWS_MOST} rows"
@@ -276,6 +291,7 @@ def _balanced(slot: str) -> str:
 
 WHOLE = frozenset({"Fan1", "Haze1", "Effects1Rate", "Frost1", "Focus1"})
 """What has one way of being set over all of its values."""
+TAKEN_WHOLE = "these words were not understood: it was taken as from none to full"
 ONE_RATE = "only one rate is given for all of it"
 BACKWARDS = "its values are written backwards"
 
@@ -351,7 +367,10 @@ def _alone(one: ManualRange, attribute: str, default: tuple[float, float]) -> Ma
     if re.fullmatch(r"(Color|Gobo)[1-3]", attribute) and one.meaning.slot:
         return replace(one, meaning=Meaning(attribute, 0.0, 0.0), doubt="what its values choose is not given")
     if one.words:
-        return one
+        whole = one.start == 0 and one.end in (255, 65535)
+        linear = re.fullmatch(r"Dimmer|Color(Add|Sub)_\w+|Focus1|Frost1", attribute) is not None
+        taken = replace(one, meaning=Meaning(attribute, *default), doubt=TAKEN_WHOLE)
+        return taken if whole and linear and not one.meaning.known else one
     # Nothing but more and less is to be said of some.
     meaning = Meaning(attribute, *default) if attribute in WHOLE else one.meaning
     return replace(one, meaning=meaning, doubt=meaning.doubt if meaning.known else one.doubt)

@@ -184,7 +184,7 @@ class _GridReader:
 
     def ranged(self, block: Block, line: Line, ranged: tuple[str, Found, str] | None, words: str) -> None:
         if ranged is None:
-            if words and _holds_ranges(words):
+            if words and (_holds_ranges(words) or g.RANGE_CELL.match(words)):
                 block.lines.append((line.number, words))
             elif words:
                 block.about.append((line.number, words))

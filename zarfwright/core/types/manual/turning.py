@@ -108,7 +108,7 @@ def _slot(name: str, attribute: str) -> Meaning | None:
 
 _OWN = re.compile(r"(?i)(rotat\w* )?(gobo|colou?r|pattern|slot|glass) ?#?\d+( rotat\w*)?")
 _BETWEEN = re.compile(
-    r"(?i)\b(linear|proportional|continuous|stepless|half[ -]?colou?rs?|split colou?rs?|between|analog\w*)\b"
+    r"(?i)\b(linear|proportional|continuous|stepless|half[ -]?colou?rs?|split (?:colou?rs?|positions?)|between|analog\w*)\b"
 )
 
 
