@@ -199,6 +199,19 @@ _COUNTED_CELLS = re.compile(
 )
 
 
+_NONE_FIRST = re.compile(r"[\s(:\[-](0+ ?[=:]? ?[A-Za-z][\w ]{0,20}[,;/] ?)$")
+_BEFORE = re.compile(r"([^(),;:]*[A-Za-z][^(),;:]*?) ?\((\d{1,3} ?- ?\d{1,3})\)")
+
+
+def _named_before(rest: str) -> tuple[str, str] | None:
+    """`Colour: white (0-20), red (21-40)`: the name, and its ranges with their words behind them."""
+    head, colon, table = rest.partition(":")
+    found = _BEFORE.findall(table)
+    if not colon or len(found) < 2 or re.search(r"\d", head) or re.sub(r"[\s,;.]+", "", _BEFORE.sub("", table)):
+        return None
+    return head.strip(), "; ".join(f"{values} {words.strip()}" for words, values in found)
+
+
 def parted(rest: str, count: int = 1) -> tuple[str, str]:
     """Name and ranges of a line that has both: `Shutter | 0-15 | closed`. `count`: slots of the line."""
     if count > 2 and _COUNTED_CELLS.search(rest):
@@ -212,9 +225,14 @@ def parted(rest: str, count: int = 1) -> tuple[str, str]:
         )
     ]
     found.sort(key=lambda one: one.start)
+    if (named := _named_before(rest)) is not None:
+        return named
     columns = [part.strip() for part in re.split(r"[|\t]|\s{2,}", rest) if part.strip()]
     if found and not re.fullmatch(r"\W*", rest[: found[0].start]):
-        return without(rest[: found[0].start], []), rest[found[0].start :]
+        # `Strobe (0 off, 1-255 slow to fast)`: the table begins with a value alone.
+        alone = _NONE_FIRST.search(rest[: found[0].start]) if found[0].low == 1 else None
+        start = alone.start(1) if alone else found[0].start
+        return without(rest[:start], []), rest[start:]
     if found and len(columns) >= 2:
         return columns[0], " ".join(columns[1:])
     return (rest if found else without(rest, [])), ""

@@ -95,6 +95,10 @@ _BYTES_SAID = re.compile(
 """`1 (coarse) + 2 (fine)`: the two bytes of one channel."""
 
 
+_START = re.compile(r"^start(?: ?(?:address)?)?(?: ?\+ ?(\d{1,3}))?(?=\s*[\t|])", re.IGNORECASE)
+"""Slots counted from the fixture's address: `Start +1`."""
+
+
 def _from_one(match: re.Match[str]) -> str:
     number = int(match[2]) + 1
     return str(number) if match[1] == "+" else f"Ch {number}"
@@ -110,6 +114,8 @@ def lines_of(text: str, dashes: bool = False) -> list[Line]:
         if line.strip() and (not _RULE.match(line) or (dashes and line.strip() == "-")) and len(line) <= LINE_MOST
     ]
     kept = [(n, _BYTES_SAID.sub(r"\1/\2", line)) for n, line in kept]
+    if sum(_START.match(line) is not None for _, line in kept) > 1:
+        kept = [(n, _START.sub(lambda m: str(int(m[1] or 0) + 1), line)) for n, line in kept]
     offsets = [match[2] for _, line in kept if (match := _OFFSET.match(line))]
     if offsets[:2] == ["0", "1"]:
         kept = [(n, _OFFSET.sub(_from_one, line)) for n, line in kept]

@@ -110,7 +110,9 @@ def parts_of(words: str, count: int) -> list[Part]:
     parts = _components(words)
     kinds = {attribute_of(part).attribute for part in parts}
     # `Pan/Tilt speed` is one thing.
-    one_thing = len(parts) == 2 and not _LISTED.search(words) and attribute_of(words).attribute not in kinds
+    whole_thing = attribute_of(words).attribute
+    one = whole_thing not in kinds or whole_thing == "PositionMSpeed"
+    one_thing = len(parts) == 2 and not _LISTED.search(words) and one
     if len(parts) == count and not one_thing:
         before = _before(words, parts)
         return [Part((i,), f"{before} {part}".strip()) for i, part in enumerate(parts)]

@@ -63,6 +63,8 @@ def is_head(cells: Sequence[str]) -> bool:
     roles = [cell for cell in said if head_role(cell) is not None]
     cells = [cell for cell in said if CELL_HEAD.match(cell) or COUNTED.match(cell)]
     known = [cell for cell in said if head_role(cell) or MODE_HEAD.search(cell) or cell in cells]
+    if len(roles) < 2 and any(INT_CELL.match(cell) for cell in said):
+        return False
     if len(roles) < 2 and not (roles and (len(said) <= 3 or len(known) == len(said))):
         return False
     return (

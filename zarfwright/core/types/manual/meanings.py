@@ -230,7 +230,11 @@ def _level(text: str, attribute: str, default: tuple[float, float]) -> Meaning |
             text.strip(),
         ):
             return Meaning("Dimmer", 1.0, 1.0)
-    if attribute in ("Pan", "Tilt", "PanRotate", "TiltRotate") and (TURN.search(text) or STOP.search(text)):
+    # `Rotation 540 deg.` says how far a head turns, not that it goes round.
+    far = values_in(text, "deg") is not None and not re.search(
+        r"(?i)endless|infinite|continuous|speed|/ ?s|per s", text
+    )
+    if attribute in ("Pan", "Tilt", "PanRotate", "TiltRotate") and not far and (TURN.search(text) or STOP.search(text)):
         axis = attribute.removesuffix("Rotate")
         return Meaning(f"{axis}Rotate", 0.0, 0.0) if STOP.search(text) else turning(text, f"{axis}Rotate")
     return _plain(text, attribute, default)

@@ -25,6 +25,7 @@ _TABLE: tuple[tuple[str, str], ...] = (
     (r"(pan.*tilt|p\s*/\s*t|movement|motor|head|x\s*[/&-]?\s*y\b|vector|\bm)\b.*\b(speed|time|velocity)|\bspeed.*(pan|tilt|move)", "PositionMSpeed"),
     (r"(endless|infinite|continuous|rotat\w*).*\bpan|\bpan\b.*(endless|infinite|continuous|rotat\w*|spin)", "PanRotate"),
     (r"(endless|infinite|continuous|rotat\w*).*\btilt|\btilt\b.*(endless|infinite|continuous|rotat\w*|spin)", "TiltRotate"),
+    (r"^(pan|tilt)\b.{0,12}\b(speed|time)$", "PositionMSpeed"),
     (r"\bpan\b|^x\b", "Pan"),
     (r"\btilt\b|^y\b", "Tilt"),
     (r"dimm\w*\s*curve|dimming (curve|mode)|dimmer mode|\bcurve", "DimmerCurve"),
@@ -125,6 +126,7 @@ def attribute_of(words: str) -> Named:
 
 _SPOKEN: tuple[tuple[str, str], ...] = (
     (r"\b(strob\w*|closed?|shutter|open|puls\w*)\b", "Shutter1"),
+    (r"\bcolou?r (macros?|presets?|chang\w*|fad\w*)\b", "ColorMacro1"),
     (r"\bgobos?\b|\bpattern \d", "Gobo1"),
     (r"\bprism|\bfacet", "Prism1"),
     (r"\b(red|orange|amber|yellow|green|cyan|blue|magenta|pink|violet|purple|cto|ctb|colou?r \d+)\b", "Color1"),
