@@ -84,7 +84,7 @@ def _closed(match: re.Match[str]) -> str:
     return re.sub(r" {2,}", " ", match[0]).rjust(len(match[0]))
 
 
-_OFFSET = re.compile(r"^(\+|(?:byte|offset|slot|ch(?:annel)?\.?)\s+)(\d{1,3})(?=[\s|:.])", re.IGNORECASE)
+_OFFSET = re.compile(r"^((?:n ?)?\+ ?|(?:byte|offset|slot|ch(?:annel)?\.?)\s+)(\d{1,3})(?=[\s|:.])", re.IGNORECASE)
 """Slots counted from the first one of the fixture: `+0`, `Byte 0`."""
 
 
@@ -101,7 +101,7 @@ _START = re.compile(r"^start(?: ?(?:address)?)?(?: ?\+ ?(\d{1,3}))?(?=\s*[\t|])"
 
 def _from_one(match: re.Match[str]) -> str:
     number = int(match[2]) + 1
-    return str(number) if match[1] == "+" else f"Ch {number}"
+    return str(number) if "+" in match[1] else f"Ch {number}"
 
 
 def lines_of(text: str, dashes: bool = False) -> list[Line]:

@@ -266,6 +266,10 @@ def _named(block: Block, words: str, before: Sequence[ManualChannel]) -> tuple[N
     if named.known:
         return named, ""
     said = [row.words for row in block.rows] + [text for _, text in block.lines] + [text for _, text in block.about]
+    if before and len(said) == 1 and _SPEED_OF.match(said[0]):
+        rate = {"Effects1": "Effects1Rate", "ColorMacro1": "ColorMacro1Rate"}.get(before[-1].named.attribute)
+        if rate is not None:
+            return replace(named, attribute=rate, known=True), f"“{said[0]}” was taken as that of the channel before"
     guess = guessed(said)
     if guess is not None:
         alone = len(said) == 1 and not words
@@ -323,6 +327,7 @@ def _implied(
     return replace(table, ranges=(row,))
 
 
+_SPEED_OF = re.compile(r"(?i)^\W*(speed|rate|tempo) of (ch\w*|slot)\b")
 NO_TABLE = {
     "Shutter1": (Meaning("Shutter1", 1.0, 1.0), "its ranges are not given: it stays open"),
     "Shutter1Strobe": (Meaning("Shutter1Strobe", 0.0, 20.0), "its ranges are not given: from none to 20 Hz"),

@@ -96,6 +96,22 @@ def _led_parted(line: Line, spans: Sequence[tuple[int, int]]) -> Line:
     return Line(line.number, line.text, tuple(cells))
 
 
+_ENDED_BY = re.compile(r"^(.*[A-Za-z)]) (\d{1,3}(?:[+/]\d{1,3})?|-)$")
+
+
+def _ended_parted(line: Line, spans: Sequence[tuple[int, int]]) -> Line:
+    """A line that is short of cells: one that ends with a number where a column begins (`Dimmer fine 3`) is two."""
+    cells: list[Cell] = []
+    for cell in line.cells:
+        match = _ENDED_BY.match(cell.text) if len(line.cells) < len(spans) else None
+        start = cell.start + match.start(2) if match else 0
+        if match is None or not any(abs(at - start) <= 1 for at, _ in spans):
+            cells.append(cell)
+            continue
+        cells += [Cell(match[1], cell.start, cell.start + match.end(1)), Cell(match[2], start, cell.end)]
+    return Line(line.number, line.text, tuple(cells))
+
+
 _RANGE_INSIDE = re.compile(
     r"^(?P<name>[A-Za-z].*?[A-Za-z)°/]) (?P<range>\d{1,3} ?- ?\d{2,3})(?: (?P<words>[A-Za-z].*))?$"
 )
@@ -121,9 +137,12 @@ def in_columns(lines: Sequence[Line]) -> list[tuple[Line, tuple[str, ...]]] | No
     if len(many) < max(2, 0.45 * len(lines)):
         return None
     if any(cell.end for line in lines for cell in line.cells):
-        lines = [_first_parted(line) for line in lines]
+        # Where no column of numbers leads, a number that begins a line is not of one.
+        led = sum(re.match(r"(?i)\(?\d|ch", line.cells[0].text) is not None for line in many)
+        if led >= 0.3 * len(many):
+            lines = [_first_parted(line) for line in lines]
         spans = _spans(lines)
-        lines = [_range_parted(_led_parted(line, spans), len(spans)) for line in lines]
+        lines = [_range_parted(_ended_parted(_led_parted(line, spans), spans), len(spans)) for line in lines]
         placed = [(line, _placed(line, spans)) for line in lines] if spans else []
         lost = sum(cells is None for _, cells in placed)
         if not placed or len(spans) > COLUMNS_MOST or lost > 0.15 * len(placed):

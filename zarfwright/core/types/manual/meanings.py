@@ -67,7 +67,8 @@ def _plain(text: str, attribute: str, default: tuple[float, float]) -> Meaning |
 
 ASSUMED = {
     "Zoom": "its angles are not given: {}° was assumed", "Pan": "its angle is not given: {}° was assumed",
-    "Tilt": "its angle is not given: {}° was assumed", "CTC": "its colour temperatures are not given",
+    "Tilt": "its angle is not given: {}° was assumed", "CTC": "its colour temperatures are not given", "CTO": "its colour temperatures are not given",
+    "CTB": "its colour temperatures are not given",
     "ColorMacro1Rate": "its rate is not given: {} Hz was assumed",
 }  # fmt: skip
 """What is said where physical values are not in the words."""

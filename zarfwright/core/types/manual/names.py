@@ -82,6 +82,7 @@ _TABLE: tuple[tuple[str, str], ...] = (
     (r"\bfans?\s*(mode|control)", "FanMode"),
     (r"\bfans?\b", "Fan1"),
     (r"macro|program\w*|effect\w*|auto\w*|show|chase|sound|pattern|^mode$|\bmode\b(?!.*\b(select|control))", "Effects1"),
+    (r"^(all (lamps?|bulbs?)|(lamps?|bulbs?) ?#?\d+([+&/,]\d+)*)( 0 ?- ?100 ?%)?$", "Dimmer"),
     (r"control|reset|special|function|lamp|service|setting|reserved|not used|unused|no function|display|power", "Control1"),
 )  # fmt: skip
 TABLE = tuple((re.compile(pattern, re.IGNORECASE), attribute) for pattern, attribute in _TABLE)
@@ -131,7 +132,7 @@ _SPOKEN: tuple[tuple[str, str], ...] = (
     (r"\bprism|\bfacet", "Prism1"),
     (r"\b(red|orange|amber|yellow|green|cyan|blue|magenta|pink|violet|purple|cto|ctb|colou?r \d+)\b", "Color1"),
     (r"\b(reset|lamp (on|off)|fans?|display)\b", "Control1"),
-    (r"\b(program|auto|sound|macro|show|chase)\b", "Effects1"),
+    (r"\b(program|auto|sound|macro|show|chase|preset|manual|jump|colou?r (chang|fad|jump)\w*)\b", "Effects1"),
 )  # fmt: skip
 
 

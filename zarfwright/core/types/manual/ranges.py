@@ -368,7 +368,7 @@ def _alone(one: ManualRange, attribute: str, default: tuple[float, float]) -> Ma
         return replace(one, meaning=Meaning(attribute, 0.0, 0.0), doubt="what its values choose is not given")
     if one.words:
         whole = one.start == 0 and one.end in (255, 65535)
-        linear = re.fullmatch(r"Dimmer|Color(Add|Sub)_\w+|Focus1|Frost1", attribute) is not None
+        linear = re.fullmatch(r"Dimmer|Color(Add|Sub)_\w+|Focus1|Frost1|Effects1Rate", attribute) is not None
         taken = replace(one, meaning=Meaning(attribute, *default), doubt=TAKEN_WHOLE)
         return taken if whole and linear and not one.meaning.known else one
     # Nothing but more and less is to be said of some.

@@ -71,6 +71,8 @@ def _shaken(text: str, shake: str) -> Meaning:
 
 
 def _stopped(text: str) -> bool:
+    # A static gobo stands in its place, and is one all the same.
+    text = re.sub(r"(?i)\bstatic (?=gobo|colou?r|pattern)", "", text)
     turns = TURN.search(re.sub(r"(?i)no (rotation|spin)|rotation (off|stop\w*)", "", text))
     return bool((STOP.search(text) and not turns) or re.search(r"(?i)\brotation (off|stop\w*)\b", text))
 
@@ -88,11 +90,17 @@ def told_speed(text: str) -> bool:
 def _spun(text: str, attribute: str, spin: str, selects: bool) -> Meaning | None:
     """The wheel turning, or one slot of it where words name one."""
     turns, way, quick = bool(TURN.search(text)), told_way(text), told_speed(text)
+    turns = turns or (attribute.startswith("Animation") and quick)
     slot = _remains(text)
     if not ((turns and (way or quick or not slot)) or (way and quick)):
         return None
     made = turning(text, spin)
-    if slot and selects and not re.fullmatch(r"(?i)(auto|dynamic|mode|sound|\W)*", slot):
+    if (
+        slot
+        and selects
+        and not attribute.startswith("Animation")
+        and not re.fullmatch(r"(?i)(auto|dynamic|mode|sound|\W)*", slot)
+    ):
         return replace(made, attribute=attribute + "SelectSpin", slot=slot)
     return made
 
