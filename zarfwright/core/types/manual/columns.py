@@ -69,11 +69,17 @@ _COUNTS = re.compile(r"(?i)(ch|channels?|bits?|modes?|hz|k|deg\w*|fps|rpm|sec\w*
 """What a number before it counts, so that it is no slot."""
 
 
+def _no_slot(match: re.Match[str]) -> bool:
+    """Whether a number before words is a value: it begins at 0, or more ranges follow."""
+    first = re.search(r"\d+", match[1])
+    return (first is not None and int(first[0]) == 0) or re.search(r"\d{1,3} ?- ?\d{2,3}", match[2]) is not None
+
+
 def _first_parted(line: Line) -> Line:
     """A line whose first cell begins with a number and one blank: the number is a cell of its own."""
     first = line.cells[0] if line.cells else None
     match = _LED_BY.match(first.text) if first is not None and first.end else None
-    if first is None or match is None or _COUNTS.match(match[2]):
+    if first is None or match is None or _no_slot(match) or _COUNTS.match(match[2]):
         return line
     behind = first.start + match.start(2)
     parted = (Cell(match[1], first.start, first.start + match.end(1)), Cell(match[2], behind, first.end))
@@ -86,7 +92,7 @@ def _led_parted(line: Line, spans: Sequence[tuple[int, int]]) -> Line:
     cells: list[Cell] = []
     for cell in line.cells:
         match = _LED_BY.match(cell.text) if len(line.cells) < len(spans) else None
-        match = None if match and _COUNTS.match(match[2]) else match
+        match = None if match and (_COUNTS.match(match[2]) or _no_slot(match)) else match
         at = [k for k, (start, _) in enumerate(spans[:-1]) if abs(start - cell.start) <= 1]
         if match is None or not at or abs(cell.start + match.start(2) - spans[at[0] + 1][0]) > 2:
             cells.append(cell)

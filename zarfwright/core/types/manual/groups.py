@@ -19,6 +19,9 @@ _LETTERS = {
 _LETTER_RUN = re.compile(
     r"(?<![A-Za-z])((?:uv|ww|cw|[rgbwalcmyv])(?:[\s/+,&-]?(?:uv|ww|cw|[rgbwalcmyv])){1,8})(?![A-Za-z])", re.IGNORECASE
 )
+_RUN_OF_LETTERS = re.compile(
+    r"w?(rgb|cmy|bgr|grb)(w|a|l|y|c|uv|ww|cw|v|m)*|(ww|cw|w|a){2,4}|rg|rb|gb|rw", re.IGNORECASE
+)
 _LETTER = re.compile(r"uv|ww|cw|[rgbwalcmyv]", re.IGNORECASE)
 _RUN = re.compile(
     r"(?i)(?:(?P<word>[a-z][a-z ]*?)s?\s*)?#?(?P<a>\d{1,3})\s*(?:-|\.\.+|…|to|until|thru|through|,?\s*\.\.+,?)\s*(?:(?P<again>[a-z][a-z ]*?)\s*)?#?(?P<b>\d{1,3})\b"
@@ -41,7 +44,7 @@ def _components(text: str) -> list[str]:
         return [f"{letter} {number}" for letter, number in numbered]
     run = _LETTER_RUN.search(text)
     # `Arm` and `bar` are words, whatever their letters stand for.
-    if run is not None and run[1].isalpha() and not re.search(r"(?i)rgb|cmy|ww|cw|rg|^rb|wa|uv", run[1]):
+    if run is not None and run[1].isalpha() and _RUN_OF_LETTERS.fullmatch(run[1]) is None:
         run = None
     if run is not None and re.search(r"(?i)[rcw]", run[1]) and not re.search(r"(?i)\b(dim|pan|tilt)", text):
         return [_LETTERS[one.lower()] for one in _LETTER.findall(run[1])]
@@ -77,7 +80,10 @@ def _run_of(words: str, count: int) -> list[Part]:
     if many < 2 or count % many:
         return []
     word = (run["word"] or "pixel").strip()
-    rest = f"{words[: run.start()]} {words[run.end() :]}".strip(" :()-,")
+    of, _, what = word.rpartition(" of ")
+    word = what or word
+    rest = f"{of} " if of else ""
+    rest += f"{words[: run.start()]} {words[run.end() :]}".strip(" :()-,")
     parts = _components(rest)
     each = count // many
     if not parts and each == 1:

@@ -20,7 +20,7 @@ _HEADS: tuple[tuple[str, str], ...] = (
     (LOW, r"from|min\.?|minimum|start|low|begin|first|dmx from|min value|lower|value from|dmx min"),
     (HIGH, r"to|max\.?|maximum|end|high|until|last|till|dmx to|max value|upper|value to|dmx max"),
     (VALUE, r"(dmx ?-?)?values?|(dmx |value )?range|dec(imal)?\w*\.?( value)?|dmx ?data|levels?|dmx ?\(?dec\w*\.?\)?|values? ?\(?dec\w*\.?\)?|setting values?|dmx ?values? range|data"),
-    (NAME, r"functions?|use|used for|purpose|parameters?|features?|attributes?|names?|channel (function|name)|controls?|fixture function|property|capability|assignments?|what"),
+    (NAME, r"functions?( ?/ ?(channel|parameter|slot)s?)?|use|used for|purpose|parameters?|features?|attributes?|names?|channel (function|name)|controls?|fixture function|property|capability|assignments?|what"),
     (WORDS, r"descriptions?|effects?|meanings?|details?|actions?|remarks?|notes?|what it does|comment\w*|results?|settings?|content|mode of operation|sub ?-?functions?|function details?"),
     (SLOT, r"(dmx ?-?)?ch(an(n?el)?)?s?\.?( ?(no\.?|number|#|nr\.?))?|slots?|no\.?|#|nr\.?|addr(ess)?|offset|dmx|dmx ?slots?|number|byte|channel ?no\.?"),
 )  # fmt: skip

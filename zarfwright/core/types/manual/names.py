@@ -29,7 +29,7 @@ _TABLE: tuple[tuple[str, str], ...] = (
     (r"\bpan\b|^x\b", "Pan"),
     (r"\btilt\b|^y\b", "Tilt"),
     (r"dimm\w*\s*curve|dimming (curve|mode)|dimmer mode|\bcurve", "DimmerCurve"),
-    (r"\btint\b|green\s*[/-]\s*magenta|magenta\s*[/-]\s*green|(plus|minus|\+\s*/\s*-|±|\+|-)\s*green|\bduv\b", "Tint"),
+    (r"\btint\b|\b(green|magenta)[ /-]*(magenta)? ?(shift|bias|correction|adjust\w*)|green\s*[/-]\s*magenta|magenta\s*[/-]\s*green|(plus|minus|\+\s*/\s*-|±|\+|-)\s*green|\bduv\b", "Tint"),
     (r"cross ?-?fade\b", "?"),
     (r"\bhue\b", "HSB_Hue"),
     (r"\bsaturation\b", "HSB_Saturation"),
