@@ -10,6 +10,7 @@ from pathlib import Path
 import pytest
 
 from zarfwright.core.types.manual.channels import ManualChannel, read_channels
+from zarfwright.core.types.manual.missed import missed
 from zarfwright.core.types.shop.usual import USUAL
 
 FOLDER = Path(__file__).parent / "manuals"
@@ -83,3 +84,28 @@ def test_a_condition_is_no_range_of_values():
     channel = read.modes[0].channels[1]
     assert channel.doubt == "it holds when channel 1 is 81-200: say so under “only while” in the shop"
     assert [(one.start, one.end) for one in channel.table.ranges] == [(0, 255)]
+
+
+@pytest.mark.parametrize("name", sorted(path.stem for path in FOLDER.glob("*.txt")))
+def test_no_range_of_a_list_that_is_read_right_is_told_as_missed(name):
+    text, _, _ = (FOLDER / f"{name}.txt").read_text(encoding="utf-8").partition("=====\n")
+    assert [entry for entry in read_channels(text, USUAL).left if "no table" in entry[2]] == []
+
+
+def test_ranges_that_came_into_no_table_are_told_with_their_line():
+    """Whatever the way a text was read in: here the tables are taken out of what was read."""
+    text = "1 Strobe 0-7 open 8-15 closed 16-255 1-25 Hz\n2 Dimmer 0-255\n   10-99 half and half"
+    taken = {(0.0, 7.0), (0.0, 255.0)}
+    slots = [range(1, 3)]
+    assert missed(text, taken, slots, set()) == [
+        (1, "1 Strobe 0-7 open 8-15 closed 16-255 1-25 Hz", "8-15 in it came into no table"),
+        (3, "10-99 half and half", "10-99 in it came into no table"),
+    ]
+    assert missed(text, taken | {(8.0, 15.0), (16.0, 255.0), (10.0, 99.0)}, slots, set()) == []
+    assert missed(text, taken, slots, {1, 3}) == []
+
+
+def test_a_hole_in_a_table_is_told():
+    read = read_channels("1 Colour wheel\n 0-9 open\n 10-19 red\n 40-255 blue\n2 Dimmer 0-255\n", USUAL)
+    doubts = [one.doubt for one in read.modes[0].channels[0].table.ranges]
+    assert doubts == ["", "", "nothing is said of 20-39 before it"]

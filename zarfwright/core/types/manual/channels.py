@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from zarfwright.core.types.manual import heads as g
@@ -14,6 +14,7 @@ from zarfwright.core.types.manual.grid import grid_of
 from zarfwright.core.types.manual.groups import Part, filled, parts_of
 from zarfwright.core.types.manual.meaning import Meaning
 from zarfwright.core.types.manual.meanings import meaning_of
+from zarfwright.core.types.manual.missed import missed
 from zarfwright.core.types.manual.names import Named, attribute_of, guessed
 from zarfwright.core.types.manual.numbers import LINE_MOST, too_much
 from zarfwright.core.types.manual.ranges import (
@@ -125,7 +126,25 @@ def read_channels(text: str, defaults: Usual | None = None) -> ManualList:
                 modes.append(ManualMode(name.strip(), tuple(channels), section.line))
                 left += [entry for one in channels for entry in one.table.left]
                 left += _miscounted(modes[-1])
+    if modes:
+        taken = {ends for mode in modes for channel in mode.channels for ends in _ends(channel.table)}
+        slots = [range(1, 1 + max(s for channel in mode.channels for s in channel.slots)) for mode in modes]
+        left += missed(text, taken, slots, {number for number, _, _ in left})
     return ManualList(tuple(modes), tuple(sorted(set(left))))
+
+
+def _ends(table: ManualTable) -> Iterator[tuple[float, float]]:
+    """The first and last values of a table's ranges as a manual may write them: in bytes, in words of two, in percent."""
+    top = 256**table.size - 1
+    for one in table.ranges:
+        for byte in range(table.size):
+            yield float(one.start >> 8 * byte), float(one.end >> 8 * byte)
+        yield from itertools.product(_percents(one.start, top), _percents(one.end, top))
+
+
+def _percents(value: int, top: int) -> tuple[float, float]:
+    """A value in percent, as it is cut and as it is rounded."""
+    return float(100 * value // top), float(round(100 * value / top))
 
 
 _COUNT = re.compile(r"(?i)(?<![\d.])(\d{1,3})[\s-]*(?:ch(?:an(?:nel)?s?)?|slots?)\b(?! ?\d)")

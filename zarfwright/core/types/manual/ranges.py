@@ -303,6 +303,8 @@ def _doubts(found: ManualRange, before: ManualRange | None, top: int) -> str:
         return f"it goes to {found.end}, past {top}"
     if before is not None and found.start <= before.end:
         return f"it overlaps {before.start}-{before.end}"
+    if found.start > (gap := before.end + 1 if before is not None else 0) and found.meaning.known:
+        return f"nothing is said of {gap}-{found.start - 1} before it"
     return found.meaning.doubt if found.meaning.known else "these words were not understood"
 
 
