@@ -47,7 +47,7 @@ _TABLE: tuple[tuple[str, str], ...] = (
     (r"\bcto\b", "CTO"), (r"\bctb\b", "CTB"),
     (r"\bctc\b|colou?r\s*temp\w*|correction|\bcct\b|kelvin|white (balance|point)|variable white", "CTC"),
     (r"colou?rs?\s*(wheel)?\s*2|second colou?r|colou?r wheel b", "Color2"),
-    (r"^(the |a )?colou?rs?(\s*1)?$|colou?r\s*(wheel|disc|scroll\w*|change\w*)|scroller|farbrad", "Color1"),
+    (r"^(the |a )?colou?rs?(\s*1)?$|colou?r\s*(wheel|disc|frames?|scroll\w*|change\w*)|scroller|farbrad", "Color1"),
     (r"gobo.*\b(2|two|rotating)\b.*(rot\w*|index\w*|spin|pos\w*)|gobo\s*2\s*(rot|index)", "Gobo2Pos"),
     (r"gobo\w*.*\b(rotation|rotate|index\w*|spin|orientation|position|rotating speed)\b|rotation.*gobo", "Gobo1Pos"),
     (r"gobo\w*.*\b(2|two|b)\b|second gobo|static gobo 2", "Gobo2"),
@@ -87,7 +87,7 @@ _TABLE: tuple[tuple[str, str], ...] = (
 )  # fmt: skip
 TABLE = tuple((re.compile(pattern, re.IGNORECASE), attribute) for pattern, attribute in _TABLE)
 SIDES = {"top": "1", "right": "2", "bottom": "3", "left": "4"}
-_CELL = re.compile(r"(?i)\b(?:pixel|cell|led|zone|segment|section|ring|head|arm|px|array|group|unit|eye|tube|dot|point|part|bar|p)\s*#?(\d{1,3})\b|^(?:r|g|b|w|a|red|green|blue|white|amber|dimmer|uv|lime)\s*#?(\d{1,3})\b|\b(?:red|green|blue|white|amber|uv|lime|dimmer|cyan|magenta|yellow)\s+(\d{1,3})$")  # fmt: skip
+_CELL = re.compile(r"(?i)\b(?:pixel|cell|led|zone|segment|section|ring|head|arm|px|array|group|unit|eye|tube|dot|point|part|bar|p|z)\s*#?(\d{1,3})\b|^(?:r|g|b|w|a|red|green|blue|white|amber|dimmer|uv|lime)\s*#?(\d{1,3})\b|\b(?:red|green|blue|white|amber|uv|lime|dimmer|cyan|magenta|yellow)\s+(\d{1,3})$")  # fmt: skip
 
 
 def attribute_of(words: str) -> Named:
@@ -102,7 +102,7 @@ def attribute_of(words: str) -> Named:
         # The number is the cell's: the rest says what the channel does.
         plain = re.sub(r"#?\d{1,3}", " ", plain).strip()
         plain = re.sub(
-            r"(?i)\b(pixel|cell|led|zone|segment|section|arm|px|array|group|unit|eye|tube|dot|point|part|bar|p)\b",
+            r"(?i)\b(pixel|cell|led|zone|segment|section|arm|px|array|group|unit|eye|tube|dot|point|part|bar|p|z)\b",
             " ",
             plain,
         ).strip(" -:,/")

@@ -159,7 +159,7 @@ class _GridReader:
                 words = f"{name}: {words}" if words else name
         else:
             # `Strobe (0-15 off, 16-255 slow to fast)`: the name has its table behind it.
-            both = parted(name) if ranged is None and _own_table(name) else (name, "")
+            both = parted(name) if ranged is None and (_own_table(name) or _ENDS_RANGED.search(name)) else (name, "")
             block = reader.begin(line.number, slots, both[0])
             block.doubt = UNDER.format(condition) if condition else ""
             block.lines += [(line.number, both[1])] if both[1] else []
@@ -263,6 +263,7 @@ class _GridReader:
         return both.known and (both.attribute, both.fine) != (first.attribute, first.fine)
 
 
+_ENDS_RANGED = re.compile(r"[A-Za-z)] \(?\d{1,5} ?- ?\d{1,5}\)?$")
 _ONE_END = re.compile(r"^(0+|255)\s*[-=:]\s*(?:[A-Za-z(]|[-+]?\d[\d.]*\s*(?:%|°|k\b|deg|hz))", re.IGNORECASE)
 _BEGINS_RANGE = re.compile(r"^(\d{1,3})\s*-\s*(\d{1,3})\s*[:=]?\s+\S")
 
