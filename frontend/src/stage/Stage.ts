@@ -84,7 +84,8 @@ export class Stage {
     const meshes = new MeshStore(sources.mesh);
     this.overlay = new Overlay(overlayCanvas, theme, meshes, () => this.touchOverlay());
     this.solids = new Solids(meshes, this.uniforms, () => {
-      this.panes.setBuilt(this.solids.built());
+      const rooms = this.solids.built(true);
+      this.panes.setBuilt(rooms, this.solids.built(false) ?? rooms);
       this.invalidate();
     });
     this.landings = new Landings(this.state, this.solids);

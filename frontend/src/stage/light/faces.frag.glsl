@@ -13,6 +13,7 @@ uniform sampler3D uClouds; // lumps of mean one half, 32 to a side
 float lumps(vec3 p) { return textureLod(uClouds, p / 32.0, 0.0).r * 2.0 - 1.0; }
 float scattered_(vec2 p) { return fract(sin(dot(p, vec2(12.9898, 78.233))) * 43758.5453) * 2.0 - 1.0; }
 
+#ifdef CUTS
 // Whether a face is left out because it stands in the way: vFinish.x / 32 says how its thing is cut, vPart where it looks.
 bool cutAway() {
   float how = floor(vFinish.x / 32.0);
@@ -26,13 +27,16 @@ bool cutAway() {
   if (how < 1.5) return vPart > 4.5;
   return dot(vNormal, beyond) < 0.0 && (how > 2.5 || abs(vNormal.z) < 0.5);
 }
+#endif
 
 #ifdef VEIL
 uniform highp sampler2D uBehind; // metres along the ray of the pixel to what is opaque, 0 for nothing
 #endif
 
 void main() {
+#ifdef CUTS
   if (gl_FrontFacing && cutAway()) discard;
+#endif
 #ifdef VEIL
   float behind = texelFetch(uBehind, ivec2(gl_FragCoord.xy), 0).r, away = mix(distance(vPlace, uEye), dot(vPlace - uEye, uForward), uOrtho);
   if (behind > 0.0 && away > behind) discard;
@@ -74,7 +78,6 @@ void main() {
   if (f >= 8) { varied = 0.03 * worn; rough = 1.0; metal = -vFinish.z; }
   // The inside of what a section cuts is its cut face: flat, where the cut is, and told by a metal that no thing has.
   if (uCutAt > 0.0 && !gl_FrontFacing) {
-    if (f == 7) discard; // people are whole
     float beyondCut = dot(vPlace - uEye, uForward) - uCutAt;
     writeSurface(vec3(0.004), -uForward, vPlace - uForward * beyondCut, 1.0, uLines + uUnlit > 0.5 ? 2.0 : 0.0);
     return;

@@ -105,8 +105,11 @@ export class Solids {
   private before: { version: number; screens: Solid[]; work: THREE.Vector3 | null } = { version: -1, screens: [], work: null };
   private seen: { version: number; along: string; outlines: Upright[][] } = { version: -1, along: "", outlines: [] };
   private readonly surface: THREE.RawShaderMaterial;
-  /** Of what need not be closed (rooms, what comes out of files): it has no cut faces. */
-  private readonly sheets: THREE.RawShaderMaterial;
+  /** Of what has no cut faces: rooms, which are open, and people, who are whole. */
+  private readonly whole: THREE.RawShaderMaterial;
+  /** Of what is left out face by face: walls, and what comes out of files, which need not be closed. */
+  private readonly walls: THREE.RawShaderMaterial;
+  private readonly files: THREE.RawShaderMaterial;
   /** Of structures: tubes that would be thinner than a pixel are drawn as wide as one. */
   private readonly thin: THREE.RawShaderMaterial;
   private readonly casting: THREE.RawShaderMaterial;
@@ -120,7 +123,9 @@ export class Solids {
     this.scene.matrixWorldAutoUpdate = this.casters.matrixWorldAutoUpdate = false;
     this.thin = material(`#define THIN\n${SOLID_VERTEX}`, `${SURFACE}\n${FACES}`, uniforms);
     this.surface = material(SOLID_VERTEX, `${SURFACE}\n${FACES}`, uniforms);
-    this.sheets = material(SOLID_VERTEX, `${SURFACE}\n${FACES}`, uniforms);
+    this.whole = material(SOLID_VERTEX, `${SURFACE}\n${FACES}`, uniforms);
+    this.walls = material(SOLID_VERTEX, `#define CUTS\n${SURFACE}\n${FACES}`, uniforms);
+    this.files = material(SOLID_VERTEX, `#define CUTS\n${SURFACE}\n${FACES}`, uniforms);
     const casting = { colorWrite: false, side: THREE.DoubleSide };
     this.casting = material(CASTER_VERTEX, CASTER_FRAGMENT, this.casterUniforms, casting);
     const far = material(`#define BAKED\n${SOLID_VERTEX}`, `${SURFACE}\n${FACES}`, uniforms);
@@ -239,17 +244,24 @@ export class Solids {
     const kind = list[0]?.kind;
     const sheer = (list[0]?.sheer[0] ?? 0) > 0;
     // A room keeps the light in; it throws no shadow into itself.
-    const made = new Instances(list, { levels, surface: kind === "truss" ? this.thin : isA(kind, "around") || kind === "mesh" ? this.sheets : this.surface, casting: isA(kind, "around") || sheer ? null : this.casting, bakedFrom });
+    const made = new Instances(list, { levels, surface: this.materialOf(list[0]), casting: isA(kind, "around") || sheer ? null : this.casting, bakedFrom });
     list.forEach((solid, i) => this.placed.set(solid.id, { solid, ball: made.ballOf(i) }));
     if (!sheer) this.scene.add(...made.levels);
     if (made.caster) this.casters.add(made.caster);
     return made;
   }
 
+  private materialOf(solid: Solid | undefined): THREE.RawShaderMaterial {
+    if (solid?.kind === "truss") return this.thin;
+    if (solid?.screens === "wall") return this.walls;
+    if (solid?.screens === "mesh") return this.files;
+    return isA(solid?.kind, "around") || solid?.far ? this.whole : this.surface;
+  }
+
   /** Draw also the inside of what the camera begins to see in: those are the cut faces of a section. */
   set section(cut: boolean) {
     const side = cut ? THREE.DoubleSide : THREE.FrontSide;
-    for (const what of [this.surface, this.thin, ...this.bodyMeshes.map((mesh) => mesh.material as THREE.Material)]) what.side = side;
+    for (const what of [this.surface, this.thin, this.walls, ...this.bodyMeshes.map((mesh) => mesh.material as THREE.Material)]) what.side = side;
   }
 
   /** What is left out for a camera because it stands in the way. */
@@ -378,10 +390,11 @@ export class Solids {
     return this.solids.size === 0;
   }
 
-  /** The box round all that is built; null where there is nothing. */
-  built(): THREE.Box3 | null {
+  /** The box round all that is built, with the rooms round it or without; null where there is nothing. */
+  built(rooms: boolean): THREE.Box3 | null {
     const whole = new THREE.Box3();
-    for (const { box, ids, matrices } of this.groups) for (let i = 0; i < ids.length; i++) whole.union(box.clone().applyMatrix4(new THREE.Matrix4().fromArray(matrices, i * 16)));
+    const groups = this.groups.filter(({ ids }) => rooms || !isA(this.get(ids[0] ?? "")?.kind, "around"));
+    for (const { box, ids, matrices } of groups) for (let i = 0; i < ids.length; i++) whole.union(box.clone().applyMatrix4(new THREE.Matrix4().fromArray(matrices, i * 16)));
     return whole.isEmpty() ? null : whole;
   }
 

@@ -29,8 +29,9 @@ export class Panes {
   private readonly viewpoints = new Map<string, Viewpoint>();
   /** The panes that nobody has looked round in. */
   private readonly untouched = new Set<string>();
-  /** The box round all that is built; null: nothing is. */
+  /** The boxes round all that is built, with the rooms round it and without; null: nothing is. */
   private built: THREE.Box3 | null = null;
+  private within: THREE.Box3 | null = null;
   private glide: { pane: string; from: Viewpoint; to: Viewpoint; since: number } | null = null;
 
   get ids(): string[] {
@@ -43,9 +44,9 @@ export class Panes {
   }
 
   /** What is built now. Where the first of it comes, panes that nobody has looked round in show all of it; none jumps later. */
-  setBuilt(built: THREE.Box3 | null): void {
+  setBuilt(built: THREE.Box3 | null, within: THREE.Box3 | null): void {
     const first = this.built === null && built !== null;
-    this.built = built;
+    Object.assign(this, { built, within });
     if (first) for (const pane of this.untouched) this.goHome(pane);
   }
 
@@ -61,7 +62,8 @@ export class Panes {
   home(pane: string): Viewpoint {
     const view = this.list.find((one) => one.id === pane)?.view ?? "free";
     const shown = this.built && this.layout().find((one) => one.pane.id === pane);
-    return shown ? homeViewpoint(view, this.built, shown.width / shown.height) : homeViewpoint(view);
+    // A plan is of what stands in the room: the rest of a long hall would make that small.
+    return shown ? homeViewpoint(view, view === "plan" ? this.within : this.built, shown.width / shown.height) : homeViewpoint(view);
   }
 
   look(pane: string, to: Viewpoint): void {
