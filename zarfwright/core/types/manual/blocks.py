@@ -19,7 +19,7 @@ SKIPPED_MOST = 64
 """Slots that a list may leave out between two channels and still go on."""
 NUMBERED = re.compile(
     r"^[(\[]?(?P<said>(?:dmx\s*)?(?:ch(?:an(?:nel)?)?s?\.?|slots?|dmx|kanal|byte)\s*[-#:]?\s*)?#?(?P<first>\d{1,3})"
-    r"(?:\s*(?P<joint>[+/,&]|-|\.\.+|and\b|to\b)\s*(?P<last>\d{1,3}))?[)\]]?(?:\s*[|\t.:)=]+|\s+-+|\s)\s*(?P<rest>.*)$",
+    r"(?:\s*(?P<joint>[+/,&]|-|\.\.+|and\b|to\b)\s*(?P<last>\d{1,3}))?[)\]]?(?:\s*[|\t.:)=]+|\s+-+|,\s+(?=[A-Za-z])|\s)\s*(?P<rest>.*)$",
     re.IGNORECASE,
 )
 _TITLE = re.compile(

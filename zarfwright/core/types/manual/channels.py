@@ -274,7 +274,7 @@ def _named(block: Block, words: str, before: Sequence[ManualChannel]) -> tuple[N
     named = attribute_of(words)
     if named.attribute == "Effects1Rate" and before and before[-1].named.attribute in ("ColorMacro1", "ColorEffects1"):
         return replace(named, attribute="ColorMacro1Rate"), ""
-    if re.fullmatch(r"(?i)\W*(speed|rate|tempo)\W*", words) and before:
+    if re.fullmatch(r"(?i)\W*(speed|spd\.?|rate|tempo)\W*", words) and before:
         last = before[-1].named.attribute
         rates = {"Effects1": "Effects1Rate", "ColorMacro1": "ColorMacro1Rate", "ColorEffects1": "ColorMacro1Rate",
                  "Pan": "PositionMSpeed", "Tilt": "PositionMSpeed"}  # fmt: skip

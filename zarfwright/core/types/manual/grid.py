@@ -168,6 +168,23 @@ def _words(roles: list[str], columns: Sequence[Sequence[str]], told: Sequence[st
     roles[first] = NAME
 
 
+_WAYS = {
+    "proportional",
+    "step",
+    "steps",
+    "linear",
+    "snap",
+    "fade",
+    "continuous",
+    "stepped",
+    "htp",
+    "ltp",
+    "crossfade",
+    "jump",
+}
+"""Words that only say in which way a channel is driven."""
+
+
 def grid_of(lines: Sequence[Line]) -> Grid | None:
     """Lines in columns with what each holds. None: they stand in no columns, or none of them holds slots or values."""
     placed = in_columns(lines)
@@ -196,6 +213,10 @@ def grid_of(lines: Sequence[Line]) -> Grid | None:
         for i in range(width)
     ]
     roles = _by_content(columns, told)
+    for i, cells in enumerate(columns):
+        ways = {cell.strip(" .").lower() for cell in cells if not blank(cell)}
+        if ways and ways <= _WAYS:
+            roles[i] = OTHER
     for i, called in enumerate(first):
         if COUNTED.match(called) and roles[i] != SLOT and _share(columns[i], INT_CELL) >= 0.5:
             roles[i] = CELL
@@ -213,12 +234,20 @@ def _names_of_modes(grid: Grid, slots: Sequence[int]) -> list[Grid]:
     """A column of slots with a column of names for each mode: a table for each; the one grid where it is none."""
     texts = [i for i, role in enumerate(grid.roles) if role in (NAME, WORDS)]
     named = [i for i in texts if MODE_HEAD.search(grid.heads[i]) and head_role(grid.heads[i]) is None]
-    if not slots or len(named) < 2 or named != texts or grid.places(VALUE) or grid.places(LOW):
+    if not slots or len(named) < 2:
         return [grid]
     made = []
     for i in named:
-        rows = tuple((line, (cells[slots[0]], cells[i])) for line, cells in grid.rows if not blank(cells[i]))
-        made.append(Grid(rows, (SLOT, NAME), (grid.heads[i], "")))
+        kept = [k for k in range(len(grid.roles)) if k == i or k not in named]
+        roles = tuple(NAME if k == i else WORDS if grid.roles[k] == NAME else grid.roles[k] for k in kept)
+        rows, there = [], False
+        for line, cells in grid.rows:
+            # A row without a slot goes on with the channel before it, where this mode has that.
+            there = not blank(cells[i]) if not blank(cells[slots[0]]) else there
+            if there:
+                rows.append((line, tuple(cells[k] for k in kept)))
+        head = tuple(grid.heads[i] if grid.roles[k] == SLOT else "" for k in kept)
+        made.append(Grid(tuple(rows), roles, head))
     return made
 
 

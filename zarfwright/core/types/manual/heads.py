@@ -14,7 +14,7 @@ SLOT, LOW, HIGH, VALUE, HEX, PERCENT, NAME, WORDS, HOME, MODE, CELL, OTHER = (
 _HEADS: tuple[tuple[str, str], ...] = (
     (HOME, r"def(ault)?\.?( value)?|home|init\w*|preset value"),
     (MODE, r"(dmx ?)?modes?|personality|pers\.?"),
-    (OTHER, r"type|bits?|snap( ?/ ?fade)?|fade( ?/ ?snap)?|fade|htp|ltp|htp ?/ ?ltp|priority|units?|resolution|control type"),
+    (OTHER, r"type( of control)?|control type|bits?|snap( ?/ ?fade)?|fade( ?/ ?snap)?|fade|htp|ltp|htp ?/ ?ltp|priority|units?|resolution|control type"),
     (HEX, r"hex\w*\.?( value)?|dmx hex"),
     (PERCENT, r"%|per ?cent\w*|pct\.?|value ?\(?%\)?|range ?\(?%\)?|% ?value|in %"),
     (LOW, r"from|min\.?|minimum|start|low|begin|first|dmx from|min value|lower|value from|dmx min"),

@@ -47,7 +47,7 @@ _TABLE: tuple[tuple[str, str], ...] = (
     (r"\bcto\b", "CTO"), (r"\bctb\b", "CTB"),
     (r"\bctc\b|colou?r\s*temp\w*|correction|\bcct\b|kelvin|white (balance|point)|variable white", "CTC"),
     (r"colou?rs?\s*(wheel)?\s*2|second colou?r|colou?r wheel b", "Color2"),
-    (r"^(the |a )?colou?rs?(\s*1)?$|colou?r\s*(wheel|disc|frames?|scroll\w*|change\w*)|scroller|farbrad", "Color1"),
+    (r"^(the |a )?(colou?rs?|col\.?)(\s*1)?$|colou?r\s*(wheel|disc|frames?|scroll\w*|change\w*)|scroller|farbrad", "Color1"),
     (r"gobo.*\b(2|two|rotating)\b.*(rot\w*|index\w*|spin|pos\w*)|gobo\s*2\s*(rot|index)", "Gobo2Pos"),
     (r"gobo\w*.*\b(rotation|rotate|index\w*|spin|orientation|position|rotating speed)\b|rotation.*gobo", "Gobo1Pos"),
     (r"gobo\w*.*\b(2|two|b)\b|second gobo|static gobo 2", "Gobo2"),

@@ -233,7 +233,9 @@ class _GridReader:
             self.ranged(block, line, ranged, words)
             self.fresh = False
             return
-        if _ONE_END.match(name or words):
+        if (later := self._table_of(name or words)) is not None:
+            later[0].lines.append((line.number, later[1]))
+        elif _ONE_END.match(name or words):
             block.lines.append((line.number, name or words))
         elif not name and not words:
             reader.leave(line.number, line.text, "nothing stands beside it")
@@ -241,6 +243,16 @@ class _GridReader:
             block.name = f"{block.name} {name}".strip()
         else:
             self.said(block, line.number, f"{name} {words}".strip())
+
+    def _table_of(self, text: str) -> tuple[Block, str] | None:
+        """`Shutter: 0-9 closed, 10-29 open` under a table that says `see below`: the channel of that name, and its lines."""
+        match = re.match(r"([A-Za-z][\w /]{2,24}?)\s*:\s*(?=.*\d\s*-\s*\d)", text)
+        named = [
+            one
+            for one in self.reader.found.blocks
+            if match and not one.rows and not one.lines and one.name.casefold().startswith(match[1].casefold())
+        ]
+        return (named[0], text[match.end() :]) if named and match else None
 
     def said(self, block: Block, number: int, said: str) -> None:
         """Words of a row that has no values of its own."""
