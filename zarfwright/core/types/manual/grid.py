@@ -168,6 +168,17 @@ def _words(roles: list[str], columns: Sequence[Sequence[str]], told: Sequence[st
     roles[first] = NAME
 
 
+def _in_order(first: list[str], above: Sequence[Sequence[str]], slots: Sequence[int]) -> list[str]:
+    """What columns are called, where a line names as many modes as there are columns of slots but stands beside them, as
+    behind `Mode:`: in their order."""
+    for cells in above:
+        label = next((i for i, cell in enumerate(cells) if re.fullmatch(r"(?i)modes?\s*:?", cell)), None)
+        named = [cell for i, cell in enumerate(cells) if i != label and not blank(cell) and MODE_HEAD.search(cell)]
+        if label is not None and len(named) == len(slots) > 1:
+            return [named[slots.index(i)] if i in slots else one for i, one in enumerate(first)]
+    return first
+
+
 _WAYS = {
     "proportional",
     "step",
@@ -220,6 +231,7 @@ def grid_of(lines: Sequence[Line]) -> Grid | None:
     for i, called in enumerate(first):
         if COUNTED.match(called) and roles[i] != SLOT and _share(columns[i], INT_CELL) >= 0.5:
             roles[i] = CELL
+    first = _in_order(first, above, [i for i, role in enumerate(roles) if role == SLOT])
     _words(roles, columns, told)
     roles = [role or OTHER for role in roles]
     if not any(role in (SLOT, LOW, VALUE, HEX, PERCENT) for role in roles):
