@@ -60,7 +60,9 @@ def _plain(text: str, attribute: str, default: tuple[float, float]) -> Meaning |
         return Meaning(attribute, *said)
     made = _plain_shares(text, attribute, default)
     assumed = ASSUMED.get(attribute)
-    if made is None or not made.known or made.attribute != attribute or assumed is None:
+    # A filter that is told in percent is told.
+    told = attribute in ("CTO", "CTB") and "%" in text
+    if made is None or not made.known or made.attribute != attribute or assumed is None or told:
         return made
     return replace(made, doubt=assumed.format(ends(made.low, made.high)))
 
