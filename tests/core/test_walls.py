@@ -8,6 +8,7 @@ import pytest
 from tests.core.test_outline import volume
 from zarfwright.core.errors import JobError
 from zarfwright.core.mesh import INWARD, OUTWARD, REVEAL, reveal
+from zarfwright.core.readiness import findings
 from zarfwright.core.scene import solid_of
 from zarfwright.core.site.outline import rectangle
 from zarfwright.core.site.walls import sides_of, wall_mesh
@@ -123,3 +124,19 @@ def test_an_opening_without_room_is_refused_and_says_where_there_is(bench, room,
         bench.do("cut opening", id=room, **typed)
     assert refused.value.field == field
     assert bench.body(room) == before
+
+
+def test_an_opening_that_has_no_room_any_more_is_found_and_filled_in_one_step(bench, room):
+    bench.do("cut opening", id=room, side=0, along="12m", width="1.2m")
+    bench.do("cut opening", id=room, side=1, along="4m", width="1m", head="3.5m")
+    assert [one for one in findings(bench.show) if "no room" in one.text] == []
+    bench.do("set field", ids=[room], field="height", text="3m")
+    bench.do("set outline", id=room, corners=[[-5, -4.5, 0], [5, -4.5, 0], [5, 4.5, 0], [-5, 4.5, 0]], closed=True)
+    found = [one for one in findings(bench.show) if "no room" in one.text]
+    assert [one.text for one in found] == [
+        "A door of Wall 1, 1.00 m wide, has no room where it is: move it, or fill it."
+    ]
+    assert found[0].repair is not None
+    bench.do(found[0].repair.kind, **found[0].repair.args)
+    # The other is still on its side, at the end of it now that it is shorter.
+    assert bench.body(room).openings == ((pytest.approx(9.4), 1.2, 0.0, 2.1),)

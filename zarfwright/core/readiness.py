@@ -20,6 +20,7 @@ from zarfwright.core.site.footprints import inside
 from zarfwright.core.site.outline import advice
 from zarfwright.core.site.placed import outline_of
 from zarfwright.core.site.things import Crowd, Deck, Figure, MeshPiece, Panel, Piece, Truss, Wall
+from zarfwright.core.site.walls import has_room, is_door
 from zarfwright.core.space import Floats
 from zarfwright.core.units import format_length
 
@@ -111,6 +112,8 @@ def _site(show: Show) -> list[Finding]:
                 raised = Repair("Raise it to the datum", "set field", {"ids": [item.id], "field": "z", "text": "0"})
                 found.append(Finding("site", (item.id,), text, repair=None if isinstance(body, Truss) else raised))
         found += _outline(item)
+        if isinstance(body, Wall):
+            found += _openings(show, item, body)
         if isinstance(body, MeshPiece):
             found += _heavy(show, item, body)
         if isinstance(body, Crowd):
@@ -120,6 +123,21 @@ def _site(show: Show) -> list[Finding]:
         if len(ids) > 1:
             text = f"{_called(show, ids[0])} and {len(ids) - 1} more are exactly alike and in one place: remove them."
             found.append(Finding("site", tuple(ids), text, repair=Repair("Leave one", "remove", {"ids": ids[1:]})))
+    return found
+
+
+def _openings(show: Show, item: Item, wall: Wall) -> list[Finding]:
+    """Doors and windows that have no room any more since their wall was changed."""
+    found = []
+    for at, opening in enumerate(wall.openings):
+        if has_room(wall, opening):
+            continue
+        what = "door" if is_door(opening) else "window"
+        wide = format_length(opening[1], show.settings.system)
+        text = f"A {what} of {wall.name}, {wide} wide, has no room where it is: move it, or fill it."
+        found.append(
+            Finding("site", (item.id,), text, repair=Repair("Fill it", "fill opening", {"id": item.id, "at": at}))
+        )
     return found
 
 

@@ -14,6 +14,7 @@ import numpy as np
 from zarfwright.core.errors import JobError
 from zarfwright.core.site.outline import Corner, about_middle, checked, offset, polygon_of, rectangle, turned_corners
 from zarfwright.core.site.things import Crowd, Deck, Figure, MeshPiece, Panel, Piece, Truss, Wall
+from zarfwright.core.site.walls import redrawn_openings
 from zarfwright.core.space import Floats
 
 Turning = Deck | Panel | Piece | MeshPiece | Truss | Figure
@@ -224,7 +225,8 @@ def redrawn(body: object, corners: list[Corner], closed: bool) -> Placed | None:
 def _(body: Wall, corners: list[Corner], closed: bool) -> Placed:
     px, py, _z = body.position
     own = tuple((x - px, y - py, bulge) for x, y, bulge in checked(corners, closed))
-    return replace(body, corners=own, closed=closed)
+    after = replace(body, corners=own, closed=closed)
+    return replace(after, openings=redrawn_openings(body, after)) if body.openings else after
 
 
 @redrawn.register

@@ -185,6 +185,30 @@ def is_door(opening: Opening) -> bool:
     return opening[2] < DOOR_SILL_M
 
 
+def has_room(wall: Wall, opening: Opening) -> bool:
+    """Whether an opening lies on one side of its wall, and no higher than that."""
+    along, width, _, head = opening
+    return head <= wall.height_m + SAME_M and any(
+        side.begins_m - SAME_M <= along - width / 2 and along + width / 2 <= side.begins_m + side.length_m + SAME_M
+        for side in sides_of(wall)
+    )
+
+
+def redrawn_openings(before: Wall, after: Wall) -> tuple[Opening, ...]:
+    """The openings of a wall that was drawn anew: each on the side that it was on, as far from where that begins, or at
+    its end where it has become shorter. Where there are more sides or fewer, as far along the whole as they were."""
+    old, new = sides_of(before), sides_of(after)
+    if len(old) != len(new):
+        return after.openings
+    moved = []
+    for along, width, sill, head in before.openings:
+        was = side_at(before, along)
+        side = new[old.index(was)]
+        room = max(side.length_m - width / 2, width / 2)
+        moved.append((side.begins_m + min(along - was.begins_m, room), width, sill, head))
+    return tuple(moved)
+
+
 @dataclass(frozen=True)
 class Gap:
     """An opening as it is drawn in plan: its outline in the show's frame, and whether it is a door."""
