@@ -142,6 +142,8 @@ export async function giveCells(count: number): Promise<void> {
 
 /** Take what was read into the draft, and look at the first mode of it. */
 export async function takeReading(): Promise<void> {
+  // What was chosen a moment ago is still on its way: what is taken is read so.
+  await readAgain();
   const { text, read, byHand: changes, channel } = get();
   const first = read?.modes[0];
   if (!read || !first) return;

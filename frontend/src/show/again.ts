@@ -1,18 +1,16 @@
-/** What is worked out from the newest state: one is on its way at a time, and asked for meanwhile it is done once more after. */
+/** What is worked out from the newest state: one is on its way at a time, and asked for meanwhile it is done once more after. Done is all that was asked for. */
 export function oneAtATime(work: () => Promise<void>): () => Promise<void> {
-  let working = false;
+  let working: Promise<void> | null = null;
   let again = false;
-  return async () => {
-    again = true;
-    if (working) return;
-    working = true;
-    try {
-      while (again) {
-        again = false;
-        await work();
-      }
-    } finally {
-      working = false;
+  const all = async (): Promise<void> => {
+    while (again) {
+      again = false;
+      await work();
     }
+  };
+  return () => {
+    again = true;
+    working ??= all().finally(() => (working = null));
+    return working;
   };
 }
