@@ -26,7 +26,7 @@ def test_a_live_process_that_hangs_is_started_again_and_edits_go_on(program):
     os.kill(before, signal.SIGSTOP)
     stopped = time.monotonic()
     while program.live_pid() == before:
-        assert time.monotonic() - stopped < 10
+        assert time.monotonic() - stopped < 20
         began = time.monotonic()
         program.edit("add deck", name="Raft")
         assert time.monotonic() - began < 2
@@ -43,7 +43,7 @@ def test_the_desk_ends_although_its_live_process_hangs(program):
     os.kill(live, signal.SIGSTOP)
     began = time.monotonic()
     assert program.end() == 0
-    assert time.monotonic() - began < 6
+    assert time.monotonic() - began < 20
     assert not os.path.exists(f"/proc/{live}")
 
 

@@ -299,13 +299,27 @@ HOSTILE = {
 }
 
 
+READINGS = {
+    "shutter": lambda text: read_ranges(text, "Shutter1"),
+    "pan": lambda text: read_ranges(text, "Pan"),
+    "channels": read_channels,
+}
+
+
+def worked(read, text):
+    """Processor seconds of a reading."""
+    began = time.process_time()
+    read(text)
+    return time.process_time() - began
+
+
 @pytest.mark.parametrize("name", HOSTILE)
-def test_whatever_is_pasted_is_answered_within_two_seconds(name):
+def test_what_is_pasted_takes_no_more_than_its_length_tells(name):
     text = HOSTILE[name][:50_000]
-    for read in (lambda: read_ranges(text, "Shutter1"), lambda: read_ranges(text, "Pan"), lambda: read_channels(text)):
-        began = time.process_time()
-        read()
-        assert time.process_time() - began < 2
+    for kind, read in READINGS.items():
+        quarter = worked(read, text[: len(text) // 4])
+        # Four times the text is four times the work, not sixteen, however slow the machine is.
+        assert any(worked(read, text) < 10 * quarter + 1 for _ in range(3)), kind
     # What was too much for a row is told.
     if name in ("numbers", "pairs", "brackets"):
         assert "break it into rows" in read_ranges(text, "Shutter1").left[0][2]
@@ -318,7 +332,5 @@ PIECES = ["0-9", "10", "0x1F", "5%", "ch", "hex", "fast", "slow", " to ", ">", "
 @settings(max_examples=60)
 @given(st.lists(st.sampled_from(PIECES), max_size=400).map("".join))
 def test_no_text_takes_long_or_raises(text):
-    began = time.process_time()
-    read_ranges(text, "Gobo1")
-    read_channels(text)
-    assert time.process_time() - began < 2
+    # Some milliseconds, where no pattern goes back and forth for ever.
+    assert worked(lambda text: read_ranges(text, "Gobo1"), text) + worked(read_channels, text) < 10

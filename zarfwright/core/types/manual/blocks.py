@@ -156,14 +156,18 @@ def begins(line: str, reader: Reader) -> tuple[list[int], str] | None:
         ok = len(slots) <= 2 or _grouped(rest, len(slots)) or not _continues(reader, slots)
         wide = len(slots) > 4 and not _grouped(rest, len(slots))
         return (slots, rest) if ok and not wide else None
-    named = attribute_of(re.split(r"\s{2,}|[|\t:]", without(rest, list(found_in(rest))))[0])
-    if not named.known or len(slots) > 2 or _continues(reader, slots):
+    if len(slots) > 2 or not _named(rest) or _continues(reader, slots):
         return None
     if slots[0] == 1 and top > 1 and (last is None or not _low_next(last)):
         return slots, rest
     far = top + 1 < slots[0] <= top + SKIPPED_MOST and len(slots) == 1
     # A number further on is a value more often than a channel: only where no table is open.
     return (slots, rest) if far and last is not None and not last.rows and _ended(last) else None
+
+
+def _named(rest: str) -> bool:
+    """Whether the first words of a line name a channel that is known."""
+    return attribute_of(re.split(r"\s{2,}|[|\t:]", without(rest, list(found_in(rest))))[0]).known
 
 
 def _ended(block: Block) -> bool:

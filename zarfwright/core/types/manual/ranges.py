@@ -141,9 +141,8 @@ def _candidates(pieces: Sequence[tuple[int, str]], base: str, bare: bool, last: 
 
 def _at_edge(piece: str, found: Found, last: bool) -> bool:
     outside = piece[found.end :] if last else piece[: found.start]
-    beyond = found_in(outside)
-    rest = without(outside, beyond)
-    return not re.search(r"[A-Za-z]{2,}", rest)
+    # Cutting ranges out makes no words: where there are none, none are left.
+    return not _WORD.search(outside) or not _WORD.search(without(outside, found_in(outside)))
 
 
 def _score(chosen: Sequence[Found | None], top: float, step: float) -> tuple[int, int]:
@@ -317,6 +316,7 @@ def read_ranges(text: str, attribute: str, size: int = 1, default: tuple[float, 
     return read_lines(list(enumerate(text.splitlines(), 1)), attribute, size, default)
 
 
+_WORD = re.compile("[A-Za-z]{2}")
 _END = re.compile(r"^\W*(0+|255)\s*(?:-|=|:|\s)\s*((?:[A-Za-z(]|[-+]?\d[\d.]*\s*(?:%|°|k\b|deg|hz)).*)$", re.IGNORECASE)
 
 
