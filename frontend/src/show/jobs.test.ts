@@ -9,6 +9,7 @@ const { editAtLength, hearJobs, previewAtLength, readJobs, useJobs } = await imp
 const { useMessages } = await import("./messages");
 
 const job = (state: JobOut["state"], more: Partial<JobOut> = {}): JobOut => ({ id: "job-1", who: "me", name: "Thin crowds", of: 2, done: 1, state, problem: "", ...more });
+const soon = (what: () => unknown) => vi.waitFor(what, { timeout: 20_000 });
 const said = () => useMessages.getState().notices.map((one) => one.text);
 
 beforeEach(() => {
@@ -22,7 +23,7 @@ describe("long work", () => {
   it("is begun, waited for, fetched once when it has ended, and its report said", async () => {
     const asked = desk({ "/jobs": { id: "job-1" }, "/jobs/job-1": { job: job("done", { done: 2 }), result: { rev: 5, sentence: "Leave 3 out", report: ["480 of 483 are enough."] } } });
     const done = editAtLength("thin crowds", {});
-    await vi.waitFor(() => expect(asked).toHaveLength(1));
+    await soon(() => expect(asked).toHaveLength(1));
     expect(asked[0]).toMatchObject({ path: "/api/shows/s/jobs", body: { kind: "thin crowds", args: {}, who: "me", preview: false } });
     hearJobs([job("running")]);
     expect(useJobs.getState().jobs).toHaveLength(1);
@@ -37,21 +38,21 @@ describe("long work", () => {
   it("of a visit before this one is said too, and that of others is left to them", async () => {
     const asked = desk({ "/jobs/job-1": { job: job("failed", { problem: "The crowds were changed." }), result: null } });
     hearJobs([job("failed"), job("done", { id: "job-2", who: "another" })]);
-    await vi.waitFor(() => expect(said()).toEqual(["The crowds were changed."]));
+    await soon(() => expect(said()).toEqual(["The crowds were changed."]));
     expect(asked).toHaveLength(1);
   });
 
   it("that another tab has fetched, or that a new start of the program has lost, is not waited for for ever", async () => {
     const asked = desk({ "/jobs": { id: "job-1" } });
     const done = editAtLength("thin crowds", {});
-    await vi.waitFor(() => expect(asked).toHaveLength(1));
+    await soon(() => expect(asked).toHaveLength(1));
     hearJobs([job("done")]);
     await done;
     hearJobs([]);
     expect(said()).toEqual([]);
     const lost = desk({ "/jobs": { id: "job-1" } });
     const never = editAtLength("thin crowds", {});
-    await vi.waitFor(() => expect(lost).toHaveLength(1));
+    await soon(() => expect(lost).toHaveLength(1));
     hearJobs([job("running")]);
     desk({ "/jobs": [] });
     await readJobs();
@@ -62,7 +63,7 @@ describe("long work", () => {
   it("that is only looked at is a ghost, and its report is for whoever asked", async () => {
     const asked = desk({ "/jobs": { id: "job-1" }, "/jobs/job-1": { job: job("done"), result: { rev: 4, sentence: "Simplify", report: ["12 of 80."], select: [], ghost: { objects: [], scene: [], mounts: {} } } } });
     const looked = previewAtLength("simplify mesh", { id: "m", triangles: "12" });
-    await vi.waitFor(() => expect(asked[0]?.body).toMatchObject({ kind: "simplify mesh", preview: true }));
+    await soon(() => expect(asked[0]?.body).toMatchObject({ kind: "simplify mesh", preview: true }));
     hearJobs([job("done")]);
     expect(await looked).toEqual(["12 of 80."]);
     expect(useGhost.getState().ghost).toMatchObject({ objects: [] });
@@ -91,7 +92,7 @@ describe("long work", () => {
     });
     const done = editAtLength("thin crowds", {});
     hearJobs([job("done")]);
-    await vi.waitFor(() => expect(useJobs.getState().jobs).toEqual([]));
+    await soon(() => expect(useJobs.getState().jobs).toEqual([]));
     expect(said()).toEqual([]);
     letGo();
     await done;
@@ -103,7 +104,7 @@ describe("long work", () => {
     const refusal = editAtLength("thin crowds", {});
     hearJobs([job("stopped")]);
     await expect(refusal).rejects.toThrow("not there");
-    await vi.waitFor(() => expect(said()).toEqual(["Thin crowds: stopped, nothing was changed"]));
+    await soon(() => expect(said()).toEqual(["Thin crowds: stopped, nothing was changed"]));
   });
 });
 
@@ -112,8 +113,8 @@ describe("a gesture", () => {
     const show = { id: "show", kind: "show", body: { haze_uneven: 0.4 } };
     const asked = desk({ "/edits": { rev: 4, sentence: "Change", ghost: { objects: [show], camera: { ev100: 8 }, scene: [], mounts: {}, bodies: [] } } });
     for (let step = 1; step <= 50; step++) gesture("set show", { haze_uneven: step / 100 });
-    await vi.waitFor(() => expect(useGesture.getState().show?.haze_uneven).toBe(0.4));
-    await vi.waitFor(() => expect(asked.at(-1)?.body?.args).toEqual({ haze_uneven: 0.5 }));
+    await soon(() => expect(useGesture.getState().show?.haze_uneven).toBe(0.4));
+    await soon(() => expect(asked.at(-1)?.body?.args).toEqual({ haze_uneven: 0.5 }));
     expect(asked.length).toBeLessThan(5);
     expect(asked.every((one) => one.body?.preview === true && one.body.live === true)).toBe(true);
     await edit("set show", { haze_uneven: 0.5 });
@@ -134,7 +135,7 @@ describe("a gesture", () => {
     });
     gesture("set show", { haze_uneven: 0.3 });
     gesture("set show", { haze_uneven: 0.4 });
-    await vi.waitFor(() => expect(asked).toHaveLength(1));
+    await soon(() => expect(asked).toHaveLength(1));
     const refusal = edit("set show", { haze_uneven: 0.4 }, { quiet: true });
     desk({});
     letGo();

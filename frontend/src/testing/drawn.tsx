@@ -5,7 +5,8 @@ import { afterEach } from "vitest";
 import { system } from "../kit/theme";
 
 // What is hidden is told by the test itself: looking for it takes most of the time here.
-configure({ defaultHidden: true });
+// What is waited for may take long, where several tests share a core.
+configure({ defaultHidden: true, asyncUtilTimeout: 20_000 });
 afterEach(cleanup);
 
 /** Something on a page, with the theme, as the application draws it. */

@@ -10,6 +10,7 @@ from zarfwright.core.types.model import ChannelFunction, ChannelSet, FixtureType
 
 CALLED = {
     "Dimmer": "intensity", "Pan": "pan", "Tilt": "tilt", "PositionMSpeed": "head speed", "Shutter1": "shutter",
+    "ColorMixMSpeed": "colour speed",
     "Zoom": "zoom", "Focus1": "focus", "Iris": "iris", "Frost1": "frost", "Frost2": "second frost",
     "ColorSub_C": "cyan", "ColorSub_M": "magenta", "ColorSub_Y": "yellow", "ColorAdd_R": "red", "ColorAdd_G": "green",
     "ColorAdd_B": "blue", "ColorAdd_W": "white", "ColorAdd_RY": "amber", "ColorAdd_GY": "lime",

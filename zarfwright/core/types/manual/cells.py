@@ -9,6 +9,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from zarfwright.core.types.manual.counting import counted_alike
 from zarfwright.core.types.manual.numbers import LINE_MOST, cleaned
 
 _DASH = re.compile(r"^[\s\-–—−/.xX*]*$|^n/?a$", re.IGNORECASE)
@@ -84,26 +85,6 @@ def _closed(match: re.Match[str]) -> str:
     return re.sub(r" {2,}", " ", match[0]).rjust(len(match[0]))
 
 
-_OFFSET = re.compile(r"^((?:n ?)?\+ ?|(?:byte|offset|slot|ch(?:annel)?\.?)\s+)(\d{1,3})(?=[\s|:.])", re.IGNORECASE)
-"""Slots counted from the first one of the fixture: `+0`, `Byte 0`."""
-
-
-_BYTES_SAID = re.compile(
-    r"(?<!\d)(\d{1,3}) ?\((?:coarse|msb|hi\w*)\) ?(?:[+/&,]|and) ?(?:ch\w* )?(\d{1,3}) ?\((?:fine|lsb|lo\w*)\)",
-    re.IGNORECASE,
-)
-"""`1 (coarse) + 2 (fine)`: the two bytes of one channel."""
-
-
-_START = re.compile(r"^start(?: ?(?:address)?)?(?: ?\+ ?(\d{1,3}))?(?=\s*[\t|])", re.IGNORECASE)
-"""Slots counted from the fixture's address: `Start +1`."""
-
-
-def _from_one(match: re.Match[str]) -> str:
-    number = int(match[2]) + 1
-    return str(number) if "+" in match[1] else f"Ch {number}"
-
-
 def lines_of(text: str, dashes: bool = False) -> list[Line]:
     """The lines that hold something, in cells; rules drawn with dashes left out, and what is too long. `dashes`: a dash
     alone is kept: where each cell has a line, it is one of them."""
@@ -113,12 +94,7 @@ def lines_of(text: str, dashes: bool = False) -> list[Line]:
         for n, line in kept
         if line.strip() and (not _RULE.match(line) or (dashes and line.strip() == "-")) and len(line) <= LINE_MOST
     ]
-    kept = [(n, _BYTES_SAID.sub(r"\1/\2", line)) for n, line in kept]
-    if sum(_START.match(line) is not None for _, line in kept) > 1:
-        kept = [(n, _START.sub(lambda m: str(int(m[1] or 0) + 1), line)) for n, line in kept]
-    offsets = [match[2] for _, line in kept if (match := _OFFSET.match(line))]
-    if offsets[:2] == ["0", "1"]:
-        kept = [(n, _OFFSET.sub(_from_one, line)) for n, line in kept]
+    kept = counted_alike(kept)
     mark = _separator([line for _, line in kept])
     if mark == "  ":
         kept = [(n, _LOOSE.sub(_closed, line)) for n, line in kept]

@@ -158,7 +158,7 @@ def _words(roles: list[str], columns: Sequence[Sequence[str]], told: Sequence[st
     # A column of words under `Channel` names channels.
     named = [i for i in texts if told[i] in (NAME, SLOT)]
     if named and (len(texts) > 1 or len(named) == 1):
-        first = named[0]
+        first = _beside_slots(columns, texts, begins, named[0])
     else:
         # A name stands beside a slot, and less often than what ranges do.
         first = next((i for i in texts if begins and sum(not blank(columns[i][k]) for k in begins) >= 0.7 * len(begins)),
@@ -166,6 +166,23 @@ def _words(roles: list[str], columns: Sequence[Sequence[str]], told: Sequence[st
     if len(texts) == 1 and not any(role in (SLOT,) for role in roles):
         return
     roles[first] = NAME
+
+
+def _beside_slots(columns: Columns, texts: Sequence[int], begins: Sequence[int], named: int) -> int:
+    """The column of names: the one whose head says so, but for one before it without a head that has words beside the
+    slots alone, where `Function` stands above what the values do."""
+    others = [k for k in range(len(columns[0])) if k not in begins]
+    for i in texts:
+        beside = sum(not blank(columns[i][k]) for k in begins)
+        else_ = [sum(not blank(columns[at][k]) for k in others) for at in (i, named)]
+        if (
+            i < named
+            and beside >= 0.7 * len(begins) > 0
+            and else_[0] <= 0.2 * len(others)
+            and else_[1] >= 0.8 * len(others) > 0
+        ):
+            return i
+    return named
 
 
 def _in_order(first: list[str], above: Sequence[Sequence[str]], slots: Sequence[int]) -> list[str]:

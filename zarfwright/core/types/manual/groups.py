@@ -100,7 +100,7 @@ def _one_slot(words: str) -> Part:
     # `Green/magenta` is one thing, and so is a colour said in two tongues.
     if (
         len(kinds) > 1
-        and attribute_of(words).attribute != "Tint"
+        and attribute_of(words).attribute not in ("Tint", "ColorMixMSpeed")
         and all(attribute_of(one).attribute.startswith("Color") for one in colours)
     ):
         return Part((0,), words, f"it names {len(colours)} colours, and has one slot")
@@ -117,7 +117,7 @@ def parts_of(words: str, count: int) -> list[Part]:
     kinds = {attribute_of(part).attribute for part in parts}
     # `Pan/Tilt speed` is one thing.
     whole_thing = attribute_of(words).attribute
-    one = whole_thing not in kinds or whole_thing == "PositionMSpeed"
+    one = whole_thing not in kinds or whole_thing.endswith("MSpeed")
     one_thing = len(parts) == 2 and not _LISTED.search(words) and one
     if len(parts) == count and not one_thing:
         before = _before(words, parts)

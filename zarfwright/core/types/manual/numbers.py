@@ -52,6 +52,7 @@ def cleaned(line: str, wide: bool = True) -> str:
     """A line with one kind of dash and blank, without footnote marks; `wide`: long gaps made short."""
     plain = _FOOTNOTE_MARKS.sub(" ", line.translate(_DASHES))
     plain = _BOUND.sub(_bounded, re.sub(r"[-=]>", " >", plain))
+    plain = _SENTENCE.sub(_sentence, _FROM.sub(r" \1-\2", plain))
     plain = _THOUSANDS.sub(r"\1\2", _APART.sub("..", plain))
     plain = _ENDS.sub(r"0-255 \1 to \2", plain)
     plain = _ENDS_BARE.sub(r"0-255 \1 to \2", plain)
@@ -67,6 +68,22 @@ def _bounded(match: re.Match[str]) -> str:
     low = {">": number + 1, ">=": number, "≥": number}.get(sign)
     high = {"<": number - 1, "<=": number, "≤": number}.get(sign)
     return f"{0 if low is None else low}-{255 if high is None else max(high, 0)}"
+
+
+_CLAUSE = r"(?:(?<=[;.:])\s+|^\s*)"
+_COUNTED = r"(?![\d.,]|\s*(?:°|%|hz|k\b|deg|flash|times|beats|per\b|rpm|sec))"
+_FROM = re.compile(rf"{_CLAUSE}(?:and )?(?:values )?from (\d{{1,3}}) to (\d{{1,3}}){_COUNTED}", re.IGNORECASE)
+"""A range in a sentence: `; from 8 to 247 they flash`."""
+_SENTENCE = re.compile(
+    rf"{_CLAUSE}(?:and )?(below|under|less than|above|over|more than) (\d{{1,3}}){_COUNTED}", re.IGNORECASE
+)
+
+
+def _sentence(match: re.Match[str]) -> str:
+    """`below 8` and `above 247` as ranges of a byte."""
+    number = int(match[2])
+    low, high = (0, number - 1) if match[1].lower() in ("below", "under", "less than") else (number + 1, 255)
+    return f" {low}-{high}" if 0 <= low <= high <= 255 else match[0]
 
 
 _ENDS = re.compile(

@@ -358,7 +358,8 @@ _ONLY_FROST = re.compile(r"(?i)\W*(heavy |light )?frost\W*")
 def _too_little(found: ManualRange, values: int, count: int) -> str:
     """What is in doubt about a range that says less than it would have to."""
     meaning = found.meaning
-    if meaning.attribute == "Tint" and count > 1 and (meaning.low, meaning.high) == (0.0, 1.0):
+    whole = meaning.attribute == "Tint" and (meaning.low, meaning.high) == (0.0, 1.0)
+    if whole and count > 1 and "%" not in found.words:
         return "how much of it is not given"
     rate = "Strobe" in meaning.attribute and meaning.low == meaning.high
     return ONE_RATE if rate and found.end - found.start > 0.2 * values else ""

@@ -156,6 +156,10 @@ class _GridReader:
         if again and last is not None:
             block = last
             if name and name.casefold() != block.name.casefold():
+                if len(block.rows) == 1 and block.name not in block.rows[0].words:
+                    # Each range is named where others have the channel's name.
+                    first = block.rows[0]
+                    block.rows[0] = first.with_words(f"{block.name}: {first.words}" if first.words else block.name)
                 words = f"{name}: {words}" if words else name
         else:
             # `Strobe (0-15 off, 16-255 slow to fast)`: the name has its table behind it.

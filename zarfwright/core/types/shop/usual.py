@@ -7,7 +7,8 @@ from zarfwright.core.types.shop.draft import DraftChannel, DraftRange
 
 USUAL: dict[str, tuple[float, float]] = {
     "Pan": (-270.0, 270.0), "Tilt": (-135.0, 135.0), "PanRotate": (-180.0, 180.0), "TiltRotate": (-180.0, 180.0),
-    "Zoom": (8.0, 48.0), "Iris": (1.0, 0.1), "PositionMSpeed": (1.0, 0.1), "Shutter1Strobe": (0.5, 20.0),
+    "Zoom": (8.0, 48.0), "Iris": (1.0, 0.1), "PositionMSpeed": (1.0, 0.1), "ColorMixMSpeed": (1.0, 0.1),
+    "Shutter1Strobe": (0.5, 20.0),
     "ShaperRot": (-45.0, 45.0), "Color1WheelSpin": (-360.0, 360.0), "ColorMacro1Rate": (0.2, 5.0),
     "ColorEffects1": (0.5, 4.0), "CTO": (0.0, 1.0), "NoFeature": (0.0, 0.0), "Control1": (0.0, 0.0),
     **{f"Gobo{n}Pos": (0.0, 360.0) for n in (1, 2)}, "Prism1Pos": (0.0, 360.0),
@@ -16,11 +17,21 @@ USUAL: dict[str, tuple[float, float]] = {
     **{f"Gobo{n}SelectShake": (0.5, 6.0) for n in (1, 2)},
     **{f"Blade{n}Rot": (-30.0, 30.0) for n in (1, 2, 3, 4)},
 }  # fmt: skip
-RESTS: dict[str, float] = {"Focus1": 1.0, "ColorAdd_W": 1.0, "Iris": 1.0, "PositionMSpeed": 1.0}
+RESTS: dict[str, float] = {"Focus1": 1.0, "ColorAdd_W": 1.0, "Iris": 1.0, "PositionMSpeed": 1.0, "ColorMixMSpeed": 1.0}
 """The physical value that a channel rests at, where that is not nought or the middle."""
 MIDDLE = ("Pan", "Tilt", "ShaperRot", "Blade1Rot", "Blade2Rot", "Blade3Rot", "Blade4Rot")
 HEADS = {"Pan": "Yoke", "PanRotate": "Yoke", "Tilt": "Head", "TiltRotate": "Head"}
-BODY_WIDE = ("PositionMSpeed", "Control1", "Control2", "DimmerCurve", "BlackoutMode", "Haze1", "Fan1", "NoFeature")
+BODY_WIDE = (
+    "PositionMSpeed",
+    "ColorMixMSpeed",
+    "Control1",
+    "Control2",
+    "DimmerCurve",
+    "BlackoutMode",
+    "Haze1",
+    "Fan1",
+    "NoFeature",
+)
 """Attributes of the whole lamp, whatever lenses it has."""
 
 

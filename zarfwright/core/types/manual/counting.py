@@ -1,0 +1,91 @@
+"""The many ways in which lists count and label their lines, to the one that is read: slots from 1, `Ch 5`, `Ch 3-5`."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+Numbered = tuple[int, str]
+"""A line's number (from 1) and its text."""
+
+_CHANNEL = r"ch(?:an(?:nel)?)?s?\.?|slots?"
+_OFFSET = re.compile(
+    r"^((?:(?:n|addr(?:ess)?|base|dmx|ch(?:annel)?)\.? ?)?\+ ?|(?:byte|offset|slot|ch(?:annel)?\.?)\s+)(\d{1,3})(?=[\s|:.])",
+    re.IGNORECASE,
+)
+"""Slots counted from the first one of the fixture: `+0`, `Addr +0`, `Byte 0`."""
+_BYTES_SAID = re.compile(
+    r"(?<!\d)(\d{1,3}) ?\((?:coarse|msb|hi\w*)\) ?(?:[+/&,]|and) ?(?:ch\w* )?(\d{1,3}) ?\((?:fine|lsb|lo\w*)\)",
+    re.IGNORECASE,
+)
+"""`1 (coarse) + 2 (fine)`: the two bytes of one channel."""
+_START = re.compile(r"^start(?: ?(?:address)?)?(?: ?\+ ?(\d{1,3}))?(?=\s*[\t|])", re.IGNORECASE)
+"""Slots counted from the fixture's address: `Start +1`."""
+_SAID_TWICE = re.compile(
+    rf"^(\W*(?:{_CHANNEL})\s*\d{{1,3}}\s*(?:-|\.\.+|/|to)\s*)(?:{_CHANNEL})\s*(?=\d)", re.IGNORECASE
+)
+"""`CH3-CH5`: the word again before the last of them."""
+_SCATTERED = re.compile(
+    rf"^\W*(?:{_CHANNEL})\s*((?:\d{{1,3}}\s*(?:,|&|and)\s*){{2,}}\d{{1,3}})\s*[:=-]?\s+(?P<what>[A-Za-z].*)$",
+    re.IGNORECASE,
+)
+_THROUGH = re.compile(
+    r"\b(?P<of>(?:of )?)(?:the )?(?P<word>pixel|cell|led|zone|segment|section|ring|head|array|group|unit|eye|tube|lamp)s?"
+    r"\s*(?P<a>\d{1,3})\s*(?:-|\.\.+|to)\s*(?P<b>\d{1,3})\b",
+    re.IGNORECASE,
+)
+_LABELLED = re.compile(
+    rf"^\W*(?:(?P<slot>(?:dmx )?(?:{_CHANNEL}|address|number))\W*(?=\d{{1,3}}\W*$)|(?P<name>function|name|parameter|feature"
+    r"|attribute|control)s?\s*[:=]|(?P<value>(?:dmx )?(?:value|range|level)s?)\s*[:=](?=\s*[\d$]))\s*(?P<said>.*)$",
+    re.IGNORECASE,
+)
+_BEHIND_RANGE = re.compile(r"^([\d.x%]+\s*-\s*[\d.x%]+)\s*[/:=]\s*")
+
+
+def _from_one(match: re.Match[str]) -> str:
+    number = int(match[2]) + 1
+    return str(number) if "+" in match[1] else f"Ch {number}"
+
+
+def _scattered(line: Numbered) -> list[Numbered]:
+    """`Ch 1, 4, 7: red of pixels 1 to 3` as a line for each of its channels."""
+    match = _SCATTERED.match(line[1])
+    slots = [int(one) for one in re.findall(r"\d+", match[1])] if match else []
+    through = _THROUGH.search(match["what"]) if match else None
+    if match is None or through is None or int(through["b"]) - int(through["a"]) + 1 != len(slots):
+        return [line]
+    rest = f"{match['what'][: through.start()]} {match['what'][through.end() :]}".strip(" ,:")
+    first = int(through["a"])
+    return [(line[0], f"Ch {slot}: {through['word']} {first + k} {rest}") for k, slot in enumerate(slots)]
+
+
+def _labelled(lines: Sequence[Numbered]) -> list[Numbered]:
+    """`Slot: 2`, `Function: Strobe`, `Range: 0-9 / open`, each in a line of its own, as a list has them."""
+    parts = [(n, line, _LABELLED.match(line)) for n, line in lines]
+    found = [match for _, _, match in parts if match]
+    if sum(match["slot"] is not None for match in found) < 2 or sum(match["name"] is not None for match in found) < 2:
+        return list(lines)
+    made: list[Numbered] = []
+    slot = ""
+    for number, line, match in parts:
+        if match and match["slot"]:
+            slot = match["said"].strip(" .:")
+        elif match and match["name"] and slot:
+            made.append((number, f"Ch {slot}: {match['said']}"))
+            slot = ""
+        elif match and match["value"]:
+            made.append((number, _BEHIND_RANGE.sub(r"\1 ", match["said"])))
+        else:
+            made.append((number, line))
+    return made
+
+
+def counted_alike(lines: Sequence[Numbered]) -> list[Numbered]:
+    """Lines with their slots counted from 1 and said in one way; a line for each channel where one stands for several."""
+    kept = [(n, _SAID_TWICE.sub(r"\1", _BYTES_SAID.sub(r"\1/\2", line))) for n, line in lines]
+    if sum(_START.match(line) is not None for _, line in kept) > 1:
+        kept = [(n, _START.sub(lambda m: str(int(m[1] or 0) + 1), line)) for n, line in kept]
+    offsets = [match[2] for _, line in kept if (match := _OFFSET.match(line))]
+    if offsets[:2] == ["0", "1"]:
+        kept = [(n, _OFFSET.sub(_from_one, line)) for n, line in kept]
+    return _labelled([one for line in kept for one in _scattered(line)])
