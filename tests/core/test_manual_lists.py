@@ -98,7 +98,7 @@ def test_ranges_that_came_into_no_table_are_told_with_their_line():
     taken = {(0.0, 7.0), (0.0, 255.0)}
     slots = [range(1, 3)]
     assert missed(text, taken, slots, set()) == [
-        (1, "1 Strobe 0-7 open 8-15 closed 16-255 1-25 Hz", "8-15 in it came into no table"),
+        (1, "1 Strobe 0-7 open 8-15 closed 16-255 1-25 Hz", "8-15 and 16-255 in it came into no table"),
         (3, "10-99 half and half", "10-99 in it came into no table"),
     ]
     assert missed(text, taken | {(8.0, 15.0), (16.0, 255.0), (10.0, 99.0)}, slots, set()) == []

@@ -225,7 +225,9 @@ def parted(rest: str, count: int = 1) -> tuple[str, str]:
         for one in found_in(rest)
         if one.base != PERCENT
         and (
-            (one.paired and one.high - one.low >= 1) or (one.base == DECIMAL and re.match(r"\s*[:=]", rest[one.end :]))
+            (one.paired and one.high - one.low >= 1)
+            # `Colour 1: 0-10 open`: the number is the name's.
+            or (one.base == DECIMAL and re.match(r"\s*[:=](?!\s*\d+\s*(?:-|\.\.|to)\s*\d)", rest[one.end :]))
         )
     ]
     found.sort(key=lambda one: one.start)
@@ -247,7 +249,8 @@ def from_lines(lines: Sequence[Line]) -> Blocks:
     reader = Reader()
     for line in lines:
         plain = line.text.strip()
-        if why := too_much(line.text):
+        why = too_much(line.text)
+        if why and (len(line.text) > LINE_MOST or not NUMBERED.match(plain)):
             if len(line.text) > LINE_MOST or reader.last is None:
                 reader.leave(line.number, plain, why)
             else:

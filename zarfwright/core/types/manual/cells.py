@@ -98,5 +98,6 @@ def lines_of(text: str, dashes: bool = False) -> list[Line]:
     mark = _separator([line for _, line in kept])
     if mark == "  ":
         kept = [(n, _LOOSE.sub(_closed, line)) for n, line in kept]
-    framed = sum(line.lstrip().startswith("|") for _, line in kept) > 0.7 * len(kept)
+    # One that does not begin with a bar says that the first column is empty in those that do.
+    framed = all(line.lstrip().startswith("|") for _, line in kept if line.count("|") > 1)
     return [Line(n, line, _cells(line, mark, framed)) for n, line in kept]

@@ -30,6 +30,7 @@ from zarfwright.core.types.manual.single import from_single, one_cell_a_line
 
 _JOINED = re.compile(r"(?i)\b(16|24|32)[\s-]?bit\b")
 _PLAIN_FINE = re.compile(r"(?i)\W*(ultra[\s-]?)?(fine|lsb|16[\s-]?bit)\W*")
+_TURNS = re.compile(r"(?i)\b(turn|rotat|spin|shak)\w*")
 _MANY = re.compile(r"NoFeature|Control|Effects|Dummy")
 Usual = Mapping[str, tuple[float, float]]
 
@@ -282,9 +283,11 @@ def _named(block: Block, words: str, before: Sequence[ManualChannel]) -> tuple[N
             return replace(
                 named, attribute=rates[last], known=True
             ), f"“{words}” was taken as that of the channel before"
+    said = [row.words for row in block.rows] + [text for _, text in block.lines] + [text for _, text in block.about]
+    if re.fullmatch(r"(?i)\W*patterns?\W*", words) and any(_TURNS.search(one) for one in said):
+        return replace(named, attribute="Gobo1", known=True), f"“{words}” was taken as a wheel of gobos"
     if named.known:
         return named, ""
-    said = [row.words for row in block.rows] + [text for _, text in block.lines] + [text for _, text in block.about]
     if before and len(said) == 1 and _SPEED_OF.match(said[0]):
         rate = {"Effects1": "Effects1Rate", "ColorMacro1": "ColorMacro1Rate"}.get(before[-1].named.attribute)
         if rate is not None:

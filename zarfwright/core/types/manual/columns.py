@@ -43,7 +43,8 @@ def _placed(line: Line, spans: Sequence[tuple[int, int]]) -> tuple[str, ...] | N
             reach = [min(cell.end, b) - max(cell.start, a) for a, b in spans]
             heads[max(range(len(spans)), key=lambda i: reach[i])].append(cell.text)
         joined = tuple(" ".join(one) for one in heads)
-        if is_head(joined):
+        # `Mode 1 (5CH)` across columns is a title.
+        if is_head(joined) and (len(line.cells) > 1 or not re.match(r"(?i)\W*(dmx )?(mode|personality)\b", line.text)):
             return joined
     made = [""] * len(spans)
     after = -1

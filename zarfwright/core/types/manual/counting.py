@@ -19,6 +19,13 @@ _BYTES_SAID = re.compile(
     re.IGNORECASE,
 )
 """`1 (coarse) + 2 (fine)`: the two bytes of one channel."""
+_FINE_SAID = re.compile(r"(?<![\d/])(\d{1,3}) ?[/+,&] ?(\d{1,3}) ?\(?fine\)?(?=\s{2}|\t|\||$)", re.IGNORECASE)
+"""`1 / 2 fine`, alone in its cell."""
+_MODE_IN_A_LINE = re.compile(
+    r"^(?P<mode>.{0,40}?\b(?:ch(?:an(?:nel)?)?s?|mode \w{1,12}|mode)\b\)?)\s*:\s*(?=(?:ch ?)?1 ?[=:] ?[A-Za-z])(?P<rest>.*)$",
+    re.IGNORECASE,
+)
+_IN_A_LINE = re.compile(r"(?:^|[,;]\s*)(?:ch ?)?(?P<slot>\d{1,3}) ?[=:] ?(?=[A-Za-z])", re.IGNORECASE)
 _START = re.compile(r"^start(?: ?(?:address)?)?(?: ?\+ ?(\d{1,3}))?(?=\s*[\t|])", re.IGNORECASE)
 """Slots counted from the fixture's address: `Start +1`."""
 _SAID_TWICE = re.compile(
@@ -80,6 +87,18 @@ def _labelled(lines: Sequence[Numbered]) -> list[Numbered]:
     return made
 
 
+def _modes_in_lines(line: Numbered) -> list[Numbered]:
+    """`3 CH: 1 = R, 2 = G, 3 = B` as a title and a line for each channel."""
+    match = _MODE_IN_A_LINE.match(line[1])
+    found = list(_IN_A_LINE.finditer(match["rest"])) if match else []
+    if match is None or len(found) < 2 or [int(one["slot"]) for one in found] != list(range(1, len(found) + 1)):
+        return [line]
+    ends = [*(one.start() for one in found[1:]), len(match["rest"])]
+    channels = [(line[0], f"Ch {one['slot']}: {match['rest'][one.end() : end].strip(' ,;')}")
+                for one, end in zip(found, ends, strict=True)]  # fmt: skip
+    return [(line[0], match["mode"]), *channels]
+
+
 def counted_alike(lines: Sequence[Numbered]) -> list[Numbered]:
     """Lines with their slots counted from 1 and said in one way; a line for each channel where one stands for several."""
     kept = [(n, _SAID_TWICE.sub(r"\1", _BYTES_SAID.sub(r"\1/\2", line))) for n, line in lines]
@@ -88,4 +107,5 @@ def counted_alike(lines: Sequence[Numbered]) -> list[Numbered]:
     offsets = [match[2] for _, line in kept if (match := _OFFSET.match(line))]
     if offsets[:2] == ["0", "1"]:
         kept = [(n, _OFFSET.sub(_from_one, line)) for n, line in kept]
-    return _labelled([one for line in kept for one in _scattered(line)])
+    kept = [(n, _FINE_SAID.sub(r"\1/\2", line)) for n, line in kept]
+    return _labelled([one for line in kept for part in _scattered(line) for one in _modes_in_lines(part)])

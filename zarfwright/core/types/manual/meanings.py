@@ -89,7 +89,7 @@ def _plain_shares(text: str, attribute: str, default: tuple[float, float]) -> Me
         return NOTHING
     if default == (0.0, 1.0) and (share := _share(text)) is not None:
         minus = attribute == "Tint" and re.search(r"(?i)\bminus|-\s*green|\bmagenta\b", text)
-        return Meaning(attribute, *(-one or 0.0 for one in share)) if minus else Meaning(attribute, *share)
+        return Meaning(attribute, 0.0 - share[0], 0.0 - share[1]) if minus else Meaning(attribute, *share)
     rising = from_to(text, RISES)
     if rising is not None:
         least, most = min(low, high), max(low, high)

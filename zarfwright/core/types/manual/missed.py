@@ -15,7 +15,7 @@ def missed(text: str, taken: set[Ends], slots: Iterable[range], told: set[int]) 
     """Lines with ranges that nothing was made of: number, text and why.
 
     `taken`: first and last values of all ranges that were made; `slots`: those of each mode; `told`: lines that are told
-    already. A range counts where it goes on with the one before it in its line, or begins a line that has no other.
+    already. A range counts where one in its line follows the other, or where it begins a line that has no other.
     """
     made = []
     for number, raw in enumerate(text.splitlines(), 1):
@@ -34,7 +34,7 @@ def missed(text: str, taken: set[Ends], slots: Iterable[range], told: set[int]) 
 def _counts(one: Found, found: list[Found], line: str, taken: set[Ends], slots: Iterable[range]) -> bool:
     if any(int(one.low) in own and int(one.high) in own for own in slots):
         return False
-    goes_on = any(other.high + 1 == one.low and (other.low, other.high) in taken for other in found)
+    goes_on = any(one.low in (other.high + 1, other.high) or other.low == one.high + 1 for other in found)
     alone = not any((other.low, other.high) in taken for other in found)
     begins = _BEFORE.match(line[: one.start]) is not None and re.search("[A-Za-z]{2}", line[one.end :]) is not None
     return goes_on or (alone and begins)

@@ -163,7 +163,8 @@ class _GridReader:
                 words = f"{name}: {words}" if words else name
         else:
             # `Strobe (0-15 off, 16-255 slow to fast)`: the name has its table behind it.
-            both = parted(name) if ranged is None and (_own_table(name) or _ENDS_RANGED.search(name)) else (name, "")
+            tabled = ranged is None and (_own_table(name) or _ENDS_RANGED.search(name) or _OFF_FIRST.search(name))
+            both = parted(name) if tabled else (name, "")
             block = reader.begin(line.number, slots, both[0])
             block.doubt = UNDER.format(condition) if condition else ""
             block.lines += [(line.number, both[1])] if both[1] else []
@@ -280,6 +281,7 @@ class _GridReader:
 
 
 _ENDS_RANGED = re.compile(r"[A-Za-z)] \(?\d{1,5} ?- ?\d{1,5}\)?$")
+_OFF_FIRST = re.compile(r"(?<![\d.])0 ?[=:] ?[A-Za-z].*\b1 ?- ?255\b")
 _ONE_END = re.compile(r"^(0+|255)\s*[-=:]\s*(?:[A-Za-z(]|[-+]?\d[\d.]*\s*(?:%|°|k\b|deg|hz))", re.IGNORECASE)
 _BEGINS_RANGE = re.compile(r"^(\d{1,3})\s*-\s*(\d{1,3})\s*[:=]?\s+\S")
 

@@ -12,7 +12,8 @@ UNUSED = re.compile(r"\b(no func\w*|not used|unused|reserved|idle)\b", re.I)
 CONTROL_WORDS = re.compile(r"\b(reset|lamp (on|off|strike)|fans?\b|calibrat\w*|service|display|standby|enable|disable|hibernat\w*|firmware|mode select|tracking|silent|quiet|auto (mode )?fan|dimmer curve|curve|pwm|refresh|dmx (in|loss)|pan tilt mode|colou?r mode|calib\w*|black ?out (while|by|when|during|on|off|in)\b)", re.I)  # fmt: skip
 DARK = re.compile(r"\bblack\s?-?out\b.*\b(mov\w*|pan|tilt|motion)\b|\bdark while\b", re.I)
 STROBE = re.compile(
-    r"\b(strob\w*|flash\w*|puls\w*|ramp\w*|lightning|blink\w*|snap|random|flicker\w*)\b|(\b|(?<=\d))hz\b", re.I
+    r"\b(strob\w*|flash\w*|puls\w*|ramp\w*|lightning|blink\w*|snap|random|flicker\w*)\b|(\b|(?<=\d))hz\b|\d ?/ ?s\b",
+    re.I,
 )
 CLOSED = re.compile(r"\b(clos\w+|black ?-?out|dark|shut|no light|light off|no output)\b|^(off|shutter off)$", re.I)
 OPEN = re.compile(
@@ -113,5 +114,5 @@ def from_to(text: str, pairs: tuple[tuple[str, str], ...]) -> bool | None:
 
 RISES = (
     ("min", "max"), ("0 ?%|0", "100 ?%|100"), ("dark|clos|black|off", "bright|light|open|full|on|max"), ("narrow|small|spot", "wide|large|flood|big"),
-    ("near", "far|infin"), ("hard|sharp", "soft"), ("none|no frost|no colou?r|out|clear|white", "full|heavy|in|strong"), ("low", "high"), ("slow", "fast"), ("cold", "warm"),
+    ("near", "far|infin"), ("hard|sharp", "soft"), ("none|no frost|no colou?r|out|clear|white", "full|heavy|in|strong"), ("low", "high"), ("slow", "fast"), ("light", "heavy"), ("cold", "warm"),
 )  # fmt: skip
