@@ -153,7 +153,7 @@ _COUNT = re.compile(r"(?i)(?<![\d.])(\d{1,3})[\s-]*(?:ch(?:an(?:nel)?s?)?|slots?
 
 def _miscounted(mode: ManualMode) -> list[tuple[int, str, str]]:
     """What to say of a mode that speaks of another number of channels than were found."""
-    said = _COUNT.search(mode.name)
+    said = _COUNT.search(re.sub(r"(?i)\bdmx[ -]?512\b", "", mode.name))
     found = max(slot for channel in mode.channels for slot in channel.slots)
     if said is None or int(said[1]) == found:
         return []

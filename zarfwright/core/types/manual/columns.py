@@ -8,7 +8,7 @@ from collections import Counter
 from collections.abc import Sequence
 
 from zarfwright.core.types.manual.cells import Cell, Line, blank
-from zarfwright.core.types.manual.heads import is_head
+from zarfwright.core.types.manual.heads import RANGE_CELL, is_head
 
 COLUMNS_MOST = 24
 
@@ -127,7 +127,8 @@ _RANGE_INSIDE = re.compile(
 def _range_parted(line: Line, most: int) -> Line:
     """A line that is short of cells, whose last has name, range and words parted by single blanks: cells of their own."""
     last = line.cells[-1] if line.cells else None
-    match = _RANGE_INSIDE.match(last.text) if last is not None and len(line.cells) < most else None
+    ranged = any(RANGE_CELL.match(cell.text) for cell in line.cells)
+    match = _RANGE_INSIDE.match(last.text) if last is not None and len(line.cells) < most and not ranged else None
     if last is None or match is None:
         return line
     parts = [

@@ -22,10 +22,10 @@ _BYTES_SAID = re.compile(
 _FINE_SAID = re.compile(r"(?<![\d/])(\d{1,3}) ?[/+,&] ?(\d{1,3}) ?\(?fine\)?(?=\s{2}|\t|\||$)", re.IGNORECASE)
 """`1 / 2 fine`, alone in its cell."""
 _MODE_IN_A_LINE = re.compile(
-    r"^(?P<mode>.{0,40}?\b(?:ch(?:an(?:nel)?)?s?|mode \w{1,12}|mode)\b\)?)\s*:\s*(?=(?:ch ?)?1 ?[=:] ?[A-Za-z])(?P<rest>.*)$",
+    r"^(?P<mode>.{0,40}?\b(?:ch(?:an(?:nel)?)?s?|mode \w{1,12}|mode)\b\)?(?:\s*\(\d{1,3}(?: ?ch\w*)?\))?)\s*:\s*(?=(?:ch ?)?1\s?[=:]? ?[A-Za-z])(?P<rest>.*)$",
     re.IGNORECASE,
 )
-_IN_A_LINE = re.compile(r"(?:^|[,;]\s*)(?:ch ?)?(?P<slot>\d{1,3}) ?[=:] ?(?=[A-Za-z])", re.IGNORECASE)
+_IN_A_LINE = re.compile(r"(?:^|[,;]\s*)(?:ch ?)?(?P<slot>\d{1,3})(?: ?[=:] ?| )(?=[A-Za-z])", re.IGNORECASE)
 _START = re.compile(r"^start(?: ?(?:address)?)?(?: ?\+ ?(\d{1,3}))?(?=\s*[\t|])", re.IGNORECASE)
 """Slots counted from the fixture's address: `Start +1`."""
 _SAID_TWICE = re.compile(

@@ -75,7 +75,7 @@ def shutter(text: str) -> Meaning | None:
         return Meaning("Shutter1", 0.0, 0.0)
     if OPEN.search(text) or off:
         return Meaning("Shutter1", 1.0, 1.0)
-    if FALLING.search(text) or re.search(r"\bslow\w*\s*(to|>|-|\.\.)\s*fast", text, re.I):
+    if FALLING.search(text) or re.search(r"\bslow\w*\s*(to|>|-|\.\.)\s*fast|\bincreas", text, re.I):
         return replace(strobe(text), doubt="it speaks of a speed: a strobe of 0.5 to 20 Hz was assumed")
     if LEVEL.search(text):
         return Meaning("Dimmer", 0.0, 1.0)

@@ -25,7 +25,7 @@ _TABLE: tuple[tuple[str, str], ...] = (
     (r"(pan.*tilt|p\s*/\s*t|movement|motor|head|x\s*[/&-]?\s*y\b|vector|\bm)\b.*\b(speed|time|velocity)|\bspeed.*(pan|tilt|move)", "PositionMSpeed"),
     (r"(endless|infinite|continuous|rotat\w*).*\bpan|\bpan\b.*(endless|infinite|continuous|rotat\w*|spin)", "PanRotate"),
     (r"(endless|infinite|continuous|rotat\w*).*\btilt|\btilt\b.*(endless|infinite|continuous|rotat\w*|spin)", "TiltRotate"),
-    (r"^(pan|tilt)\b.{0,12}\b(speed|time)$", "PositionMSpeed"),
+    (r"^(pan|tilt)\b.{0,12}\b(speed|time)\b", "PositionMSpeed"),
     (r"\b(cmy|rgb\w*|colou?r mix\w*)\b.{0,12}\b(speed|time|fade)\b", "ColorMixMSpeed"),
     (r"\bpan\b|^x\b", "Pan"),
     (r"\btilt\b|^y\b", "Tilt"),

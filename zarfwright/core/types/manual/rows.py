@@ -231,7 +231,14 @@ class _GridReader:
                 reader.leave(line.number, line.text, "it stands before the first channel")
             return
         if ranged is not None:
-            if name and self.fresh and not block.rows and not block.lines and self._goes_on_as_name(block, name):
+            if (
+                name
+                and self.words
+                and self.fresh
+                and not block.rows
+                and not block.lines
+                and self._goes_on_as_name(block, name)
+            ):
                 block.name, name = f"{block.name} {name}".strip(), ""
             elif name and self.names:
                 words = f"{name}: {words}" if words else name
