@@ -28,6 +28,11 @@ _MODE_IN_A_LINE = re.compile(
 _IN_A_LINE = re.compile(r"(?:^|[,;]\s*)(?:ch ?)?(?P<slot>\d{1,3})(?: ?[=:] ?| )(?=[A-Za-z])", re.IGNORECASE)
 _START = re.compile(r"^start(?: ?(?:address)?)?(?: ?\+ ?(\d{1,3}))?(?=\s*[\t|])", re.IGNORECASE)
 """Slots counted from the fixture's address: `Start +1`."""
+_SLOT_LAST = re.compile(
+    rf"^\W*(?P<name>[A-Za-z][\w /.-]{{1,30}}?)\s*[:=-]\s*(?:{_CHANNEL})\s*(?P<slot>\d{{1,3}})(?P<rest>\b.*)$",
+    re.IGNORECASE,
+)
+"""`Master: Channel 1`."""
 _SAID_TWICE = re.compile(
     rf"^(\W*(?:{_CHANNEL})\s*\d{{1,3}}\s*(?:-|\.\.+|/|to)\s*)(?:{_CHANNEL})\s*(?=\d)", re.IGNORECASE
 )
@@ -87,6 +92,18 @@ def _labelled(lines: Sequence[Numbered]) -> list[Numbered]:
     return made
 
 
+def _by_slot(lines: Sequence[Numbered]) -> list[Numbered]:
+    """`Master: Channel 1` as `Ch 1: Master`, in the order of the slots; what stands between goes with the line before."""
+    groups: list[tuple[int, list[Numbered]]] = [(0, [])]
+    for n, line in lines:
+        match = _SLOT_LAST.match(line)
+        if match:
+            groups.append((int(match["slot"]), [(n, f"Ch {match['slot']}: {match['name']}{match['rest']}")]))
+        else:
+            groups[-1][1].append((n, line))
+    return [line for _, group in sorted(groups, key=lambda one: one[0]) for line in group]
+
+
 def _modes_in_lines(line: Numbered) -> list[Numbered]:
     """`3 CH: 1 = R, 2 = G, 3 = B` as a title and a line for each channel."""
     match = _MODE_IN_A_LINE.match(line[1])
@@ -107,5 +124,7 @@ def counted_alike(lines: Sequence[Numbered]) -> list[Numbered]:
     offsets = [match[2] for _, line in kept if (match := _OFFSET.match(line))]
     if offsets[:2] == ["0", "1"]:
         kept = [(n, _OFFSET.sub(_from_one, line)) for n, line in kept]
+    if sum(_SLOT_LAST.match(line) is not None for _, line in kept) > 0.5 * len(kept) > 1:
+        kept = _by_slot(kept)
     kept = [(n, _FINE_SAID.sub(r"\1/\2", line)) for n, line in kept]
     return _labelled([one for line in kept for part in _scattered(line) for one in _modes_in_lines(part)])

@@ -213,6 +213,15 @@ _WAYS = {
 """Words that only say in which way a channel is driven."""
 
 
+def _axes(placed: list[tuple[Line, tuple[str, ...]]]) -> list[tuple[Line, tuple[str, ...]]]:
+    """Rows in which an X is no mark, where the same column has a Y."""
+    both = [i for i in range(len(placed[0][1])) if {"X", "Y"} <= {cells[i] for _, cells in placed}]
+    return [
+        (line, tuple(f"{cell} axis" if i in both and cell in "XY" and cell else cell for i, cell in enumerate(cells)))
+        for line, cells in placed
+    ]
+
+
 def grid_of(lines: Sequence[Line]) -> Grid | None:
     """Lines in columns with what each holds. None: they stand in no columns, or none of them holds slots or values."""
     placed = in_columns(lines)
@@ -221,6 +230,7 @@ def grid_of(lines: Sequence[Line]) -> Grid | None:
     heads = [k for k, (_, cells) in enumerate(placed) if is_head(cells)]
     begin = next((k for k, (_, cells) in enumerate(placed) if any(INT_CELL.match(cell) for cell in cells)), 0)
     heads += [k for k in range(begin) if k not in heads and only_modes(placed[k][1])]
+    placed = _axes(placed)
     width = len(placed[0][1])
     said = [(k, cells, sum(not blank(c) for c in cells)) for k, (_, cells) in enumerate(placed) if k not in heads]
     # Words alone in a line are a title or a note, and tell nothing of columns.

@@ -10,6 +10,8 @@ from functools import lru_cache
 DECIMAL, HEX, PERCENT = "decimal", "hex", "percent"
 _DASHES = str.maketrans({"–": "-", "—": "-", "−": "-", "‑": "-", "‐": "-", "‒": "-", "→": ">", "\u00a0": " ", "\u2009": " ",
                          "\u202f": " ", "…": "..", "⋯": "..", "～": "-", "~": "-", "÷": "-", "↔": "-", "⇒": ">", "➔": ">", "º": "°", "％": "%"})  # fmt: skip
+_BOTH_WAYS = re.compile(r"[⇐⇦←<][-=⇒⇔→⇨]+>?|[⇔↔⟷⟺]")
+"""Arrows that point both ways stand between the ends of a range."""
 _FOOTNOTE_MARKS = re.compile(r"[¹²³⁴⁵⁶⁷⁸⁹⁰†‡]|\*+(?=\s|$|[|\t)])|(?<=[a-zA-Z])\*+|(?<=[a-zA-Z])\s?\[\d\]")
 _BOUND = re.compile(
     r"(?:^|(?<=\t)|(?<=\|)|(?<=\| )|(?<=  ))(?:(>=|≥|<=|≤|<|>)\s*(\d{1,3})(?![\d.,]|\s*(?:-|to\b|°|%|hz|k\b))|(\d{1,3})\s*(?:\+(?=\s|$)|and (?:above|up|over|more)|or (?:above|more)|upwards?)(?!\s*\d))",
@@ -50,7 +52,7 @@ class Found:
 
 def cleaned(line: str, wide: bool = True) -> str:
     """A line with one kind of dash and blank, without footnote marks; `wide`: long gaps made short."""
-    plain = _FOOTNOTE_MARKS.sub(" ", line.translate(_DASHES))
+    plain = _FOOTNOTE_MARKS.sub(" ", _BOTH_WAYS.sub("-", line).translate(_DASHES))
     plain = _BOUND.sub(_bounded, re.sub(r"[-=]>", " >", plain))
     plain = _SENTENCE.sub(_sentence, _FROM.sub(r" \1-\2", plain))
     plain = _THOUSANDS.sub(r"\1\2", _APART.sub("..", plain))

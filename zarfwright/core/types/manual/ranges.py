@@ -35,7 +35,7 @@ SAID = 60
 """Letters of a line that was left, as it is told."""
 FOOTNOTE = re.compile(r"(?i)^\s*(\*|†|‡|note\b|n\.b\.|\(\d\)\s|\[\d\]\s|remark|see\b|default\b|page\b|\d\)\s+[a-z])")
 _SPLIT_RANGES = re.compile(
-    r"\s*(?:/|;|,|•|\|\||\u2022)\s*(?=(?:0[xX][0-9a-fA-F]+|\$?[0-9a-fA-F]{1,3}[hH]?|\d{1,5}(?:[.,]\d+)?\s?%?)\s*(?:-|\.\.+|to)\s*\$?[0-9a-fA-Fx]{1,6}[hH%]?)"
+    r"\s*(?:/|;|,|•|\|\||\u2022)\s*(?=(?:\d{1,3}\s*[:=]\s*[A-Za-z]|(?:0[xX][0-9a-fA-F]+|\$?[0-9a-fA-F]{1,3}[hH]?|\d{1,5}(?:[.,]\d+)?\s?%?)\s*(?:-|\.\.+|to)\s*\$?[0-9a-fA-Fx]{1,6}[hH%]?))"
 )
 
 

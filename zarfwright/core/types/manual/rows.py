@@ -112,7 +112,7 @@ class _GridReader:
         if len(said) == 1 and is_title(said[0]) and not any(slots_in(cells[i]) for i in self.slots if cells[i]):
             reader.titled(line.number, said[0])
             return
-        slots = [None if blank(cells[i]) else slots_in(cells[i]) for i in self.slots]
+        slots = [None if blank(cells[i]) else self.wide(slots_in(cells[i]), cells) for i in self.slots]
         if reader.last is not None and len(said) <= 2 and _sub_range(reader.last, plain):
             # A line of ranges under the channel that it belongs to, beside all columns.
             reader.last.lines.append((line.number, plain))
@@ -126,6 +126,14 @@ class _GridReader:
             self.heading, self.fresh = "", True
         else:
             self.goes_on(line, cells)
+
+    def wide(self, slots: list[int] | None, cells: Sequence[str]) -> list[int] | None:
+        """The slots of a row, where another column says of how many bits the channel is."""
+        bits = [cells[i] for i in self.grid.places(g.OTHER) if _BITS.fullmatch(self.grid.heads[i])]
+        said = re.fullmatch(r"(?i)(16|24|32)( ?bits?)?", bits[0]) if bits else None
+        if slots is None or len(slots) != 1 or said is None:
+            return slots
+        return list(range(slots[0], slots[0] + int(said[1]) // 8))
 
     def in_mode(self, line: Line, cells: Sequence[str]) -> None:
         """A column that says which mode a row is of: another one begins where it changes."""
@@ -148,6 +156,9 @@ class _GridReader:
         name, condition = unconditional(name)
         ranged = _row_range(self.grid, cells)
         tables = [cells[i] for i in self.grid.places(g.VALUE) if _own_table(cells[i])]
+        if ranged is None and not tables:
+            # `540°` where others have values: said of the channel.
+            words = f"{words} {_text(cells, self.grid.places(g.VALUE))}".strip()
         again = last is not None and last.slots == slots and ranged is not None and bool(last.rows)
         if not self.names or not self.words:
             # One column of words: a name where no value stands beside it.
@@ -193,6 +204,11 @@ class _GridReader:
                 block.lines.append((line.number, words))
             elif words:
                 block.about.append((line.number, words))
+            return
+        alone = _own_table(words) and not block.rows
+        if (alone and ranged[1].low == 0 and ranged[1].high in (255, 65535)) or _begun_below(block):
+            # What is said of the whole range has a table of its own, or the lines above began one.
+            block.lines.append((line.number, words if alone else line.text.strip(" \t|")))
             return
         several = self.several(line, words) if not block.rows else []
         if several:
@@ -272,6 +288,8 @@ class _GridReader:
             self.heading = said.rstrip(": ")
         elif _holds_ranges(said) or block.lines:
             block.lines.append((number, said))
+        elif block.rows and _HEADING.match(said) and _whole(block.rows[-1].words):
+            self.heading = said
         elif block.rows:
             last = block.rows[-1]
             block.rows[-1] = last.with_words(f"{last.words} {said}".strip())
@@ -285,6 +303,23 @@ class _GridReader:
             return True
         both, first = attribute_of(f"{block.name} {name}"), attribute_of(block.name)
         return both.known and (both.attribute, both.fine) != (first.attribute, first.fine)
+
+
+def _begun_below(block: Block) -> bool:
+    """Whether a channel has lines of ranges that stand below it, beside all columns."""
+    return not block.rows and bool(block.lines) and all(_BEGINS_RANGE.match(said) for _, said in block.lines)
+
+
+_BITS = re.compile(r"(?i)\W*(bits?|resolution|bit depth)\W*")
+_HEADING = re.compile(
+    r"^(?:Step\w*|Continuous|Index\w*|Rotat\w*|Shak\w*|Static|Fixed|Linear|Position\w*|Spin\w*|Scroll\w*)\b[A-Za-z ]{0,30}$"
+)
+"""A row of words alone that says what the rows below it are."""
+
+
+def _whole(words: str) -> bool:
+    """Whether a row's words do not go on in the next line."""
+    return re.search(r"[,;:(/&-]\s*$|\b(and|or|to|of|with|from|the|in|for)\s*$", words) is None and bool(words)
 
 
 _ENDS_RANGED = re.compile(r"[A-Za-z)] \(?\d{1,5} ?- ?\d{1,5}\)?$")

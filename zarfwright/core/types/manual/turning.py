@@ -111,6 +111,8 @@ def _slot(name: str, attribute: str) -> Meaning | None:
         return Meaning(attribute, 0.0, 0.0, doubt="which of its slots its values choose is not said")
     if OPENS.fullmatch(re.sub(r"\s*[/+(),-]\s*", " ", name).strip()) or OPENS.fullmatch(name):
         return Meaning(attribute, slot="Open")
+    if re.search(r"(?i)[A-Za-z0-9] > [A-Za-z]", name):
+        return Meaning(attribute, slot=name, doubt="from one slot to the next: how far it turns is not given")
     return Meaning(attribute, slot=name) if name else None
 
 
@@ -129,6 +131,8 @@ def wheel(text: str, attribute: str, spin: str, shake: str | None) -> Meaning | 
         return _shaken(text, shake)
     if _stopped(text):
         return Meaning(spin, 0.0, 0.0)
+    if re.search(r"(?i)\brandom\b", name):
+        return None
     own, between = _OWN.fullmatch(name), _BETWEEN.search(text)
     if between and attribute.startswith("Color") and not (told_way(text) or told_speed(text) or named_colours(text)):
         return Meaning(attribute[:6] + "WheelIndex", 0.0, 360.0)
