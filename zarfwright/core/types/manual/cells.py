@@ -100,4 +100,16 @@ def lines_of(text: str, dashes: bool = False) -> list[Line]:
         kept = [(n, _LOOSE.sub(_closed, line)) for n, line in kept]
     # One that does not begin with a bar says that the first column is empty in those that do.
     framed = all(line.lstrip().startswith("|") for _, line in kept if line.count("|") > 1)
-    return [Line(n, line, _cells(line, mark, framed)) for n, line in kept]
+    return _upright([Line(n, line, _cells(line, mark, framed)) for n, line in kept], mark)
+
+
+def _upright(lines: list[Line], mark: str) -> list[Line]:
+    """A table that lies on its side (`Channel | 1 | 2 | 3` above names) set up: a line for each channel."""
+    first = [cell.text for cell in lines[0].cells] if lines else []
+    beside = first[1:] if first and not first[0][:1].isdigit() else []
+    if mark == "  " or len(beside) < 3 or beside != [str(k) for k in range(1, len(beside) + 1)] or len(lines) > 6:
+        return lines
+    if any(len(line.cells) != len(first) for line in lines) or len(lines) < 2:
+        return lines
+    columns = list(zip(*(line.cells for line in lines), strict=True))
+    return [Line(lines[1].number, " ".join(cell.text for cell in column), column) for column in columns]

@@ -8,7 +8,7 @@ from collections import Counter
 from collections.abc import Sequence
 
 from zarfwright.core.types.manual.cells import Cell, Line, blank
-from zarfwright.core.types.manual.heads import RANGE_CELL, is_head
+from zarfwright.core.types.manual.heads import RANGE_CELL, is_head, only_modes
 
 COLUMNS_MOST = 24
 
@@ -30,7 +30,24 @@ def _spans(lines: Sequence[Line]) -> list[tuple[int, int]]:
         if sorted(set(starts)) != starts:
             return []
         return [(a, b) for a, b in zip(starts, [*starts[1:], 10_000], strict=True)]
-    return spans
+    return _with_others(lines, spans)
+
+
+def _with_others(lines: Sequence[Line], spans: list[tuple[int, int]]) -> list[tuple[int, int]]:
+    """Columns with those that the longest lines have nothing in: where cells of many others stand between two."""
+    between = Counter(
+        cell.start
+        for line in lines
+        for cell in line.cells
+        if len(line.cells) > 1 and not any(min(cell.end, b) > max(cell.start, a) for a, b in spans)
+    )
+    made = list(spans)
+    for start, often in between.items():
+        left, right = [b for _, b in spans if b <= start], [a for a, _ in spans if a > start]
+        if often < max(3, 0.25 * len(lines)) or not left or not right:
+            continue
+        made.append((start, min(min(right) - 1, start + 1)))
+    return sorted(made)
 
 
 def _placed(line: Line, spans: Sequence[tuple[int, int]]) -> tuple[str, ...] | None:
@@ -44,7 +61,9 @@ def _placed(line: Line, spans: Sequence[tuple[int, int]]) -> tuple[str, ...] | N
             heads[max(range(len(spans)), key=lambda i: reach[i])].append(cell.text)
         joined = tuple(" ".join(one) for one in heads)
         # `Mode 1 (5CH)` across columns is a title.
-        if is_head(joined) and (len(line.cells) > 1 or not re.match(r"(?i)\W*(dmx )?(mode|personality)\b", line.text)):
+        if (is_head(joined) or only_modes(joined)) and (
+            len(line.cells) > 1 or not re.match(r"(?i)\W*(dmx )?(mode|personality)\b", line.text)
+        ):
             return joined
     made = [""] * len(spans)
     after = -1

@@ -29,10 +29,12 @@ _IN_A_LINE = re.compile(r"(?:^|[,;]\s*)(?:ch ?)?(?P<slot>\d{1,3})(?: ?[=:] ?| )(
 _START = re.compile(r"^start(?: ?(?:address)?)?(?: ?\+ ?(\d{1,3}))?(?=\s*[\t|])", re.IGNORECASE)
 """Slots counted from the fixture's address: `Start +1`."""
 _SLOT_LAST = re.compile(
-    rf"^\W*(?P<name>[A-Za-z][\w /.-]{{1,30}}?)\s*[:=-]\s*(?:{_CHANNEL})\s*(?P<slot>\d{{1,3}})(?P<rest>\b.*)$",
+    rf"^\W*(?P<name>[A-Za-z][\w /.-]{{1,30}}?)\s*(?:[:=-]|\.{{2,}})\s*(?:{_CHANNEL})\s*(?P<slots>(?P<slot>\d{{1,3}})(?:/\d{{1,3}})?)(?P<rest>\b.*)$",
     re.IGNORECASE,
 )
 """`Master: Channel 1`."""
+_COUNTED = re.compile(r"^\W*(\d{1,3})(?:st|nd|rd|th) (?:dmx )?(?:channel|slot)\b", re.IGNORECASE)
+"""`1st channel`."""
 _SAID_TWICE = re.compile(
     rf"^(\W*(?:{_CHANNEL})\s*\d{{1,3}}\s*(?:-|\.\.+|/|to)\s*)(?:{_CHANNEL})\s*(?=\d)", re.IGNORECASE
 )
@@ -98,7 +100,7 @@ def _by_slot(lines: Sequence[Numbered]) -> list[Numbered]:
     for n, line in lines:
         match = _SLOT_LAST.match(line)
         if match:
-            groups.append((int(match["slot"]), [(n, f"Ch {match['slot']}: {match['name']}{match['rest']}")]))
+            groups.append((int(match["slot"]), [(n, f"Ch {match['slots']}: {match['name']}{match['rest']}")]))
         else:
             groups[-1][1].append((n, line))
     return [line for _, group in sorted(groups, key=lambda one: one[0]) for line in group]
@@ -118,13 +120,14 @@ def _modes_in_lines(line: Numbered) -> list[Numbered]:
 
 def counted_alike(lines: Sequence[Numbered]) -> list[Numbered]:
     """Lines with their slots counted from 1 and said in one way; a line for each channel where one stands for several."""
+    lines = [(n, _COUNTED.sub(r"Ch \1", line)) for n, line in lines]
     kept = [(n, _SAID_TWICE.sub(r"\1", _BYTES_SAID.sub(r"\1/\2", line))) for n, line in lines]
     if sum(_START.match(line) is not None for _, line in kept) > 1:
         kept = [(n, _START.sub(lambda m: str(int(m[1] or 0) + 1), line)) for n, line in kept]
     offsets = [match[2] for _, line in kept if (match := _OFFSET.match(line))]
     if offsets[:2] == ["0", "1"]:
         kept = [(n, _OFFSET.sub(_from_one, line)) for n, line in kept]
-    if sum(_SLOT_LAST.match(line) is not None for _, line in kept) > 0.5 * len(kept) > 1:
+    if sum(_SLOT_LAST.match(line) is not None for _, line in kept) >= max(2, 0.3 * len(kept)):
         kept = _by_slot(kept)
     kept = [(n, _FINE_SAID.sub(r"\1/\2", line)) for n, line in kept]
     return _labelled([one for line in kept for part in _scattered(line) for one in _modes_in_lines(part)])

@@ -18,7 +18,7 @@ class Named:
 
 
 _FINE = re.compile(
-    r"(?i)\b(ultra[\s-]?fine)\b|\b(fine|fein|lsb|low[\s-]?byte|lo byte|16[\s-]?bit|fine control)\b|\((f)\)"
+    r"(?i)\b(ultra[\s-]?fine)\b|\b(fine|fein|lsb|low[\s-]?byte|lo byte|16[\s-]?bit|fine control)\b|\((f)\)|(?<=[a-z])[._](f)$"
 )
 _TABLE: tuple[tuple[str, str], ...] = (
     (r"^(reserved?|not used|unused|no func\w*|none|n/?a|empty|dummy|blank|no effect|not assigned|spare)\b", "NoFeature"),

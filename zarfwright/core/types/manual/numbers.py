@@ -89,7 +89,7 @@ def _sentence(match: re.Match[str]) -> str:
 
 
 _ENDS = re.compile(
-    r"(?<![\d.])0+\s*(?:[=:]|\bis\b|\bmeans\b)\s*([^,;|\t=:()\d][^,;|\t=:()]{0,40}?|-?\d[\w.° ]{0,12}?)\s*(?:,|;|/|\.{2,}|\s-|\bto\b|\band\b)\s*255\s*(?:[=:]|\bis\b|\bmeans\b)\s*([^,;|\t=:()]{1,40}?)\s*\)?\s*$",
+    r"(?<![\d.])0+\s*(?:[=:]|\bis\b|\bmeans\b)\s*([^,;|\t=:()\d][^,;|\t=:()]{0,40}?|-?\d[\w.° ]{0,12}?)\s*(?:,|;|/|\.{2,}|\s-|\bto\b|\band\b|(?=\s255\s*=))\s*255\s*(?:[=:]|\bis\b|\bmeans\b)\s*([^,;|\t=:()]{1,40}?)\s*\)?\s*$",
     re.IGNORECASE,
 )
 
@@ -161,5 +161,7 @@ def without(line: str, taken: Sequence[Found]) -> str:
     text = re.sub(r"[|\t;]+", " ", "".join(kept))
     text = re.sub(r"\(\s*\)|\[\s*\]", " ", text)
     text = re.sub(r"^\s*[\])]+|[\[(]+\s*$", "", re.sub(r"\s+", " ", text).strip()).strip()
+    if text.endswith(")") and text.count(")") > text.count("("):
+        text = text[:-1]
     # A dash before a number is its sign.
-    return re.sub(r"^(?:[:=,>.•·/]|-(?!\d))+\s*|\s*[-:=,>/|]+$", "", text).strip()
+    return re.sub(r"^(?:[:=,>.•·/]|-(?!\d))+\s*|\s*[-:=,>/|.]+$", "", text).strip()

@@ -254,13 +254,17 @@ def _begun(rows: Sequence[TableRow], base: str) -> list[TableRow]:
         after = [0.0, *(row.high + 1 for row in rows)]
         return [replace(row, low=max(row.low, low)) for row, low in zip(rows, after, strict=False)]
     said = all(row.begins for row in rows)
-    if (len(rows) < 3 and not said) or not all(row.single for row in rows) or starts[0] != 0:
-        return list(rows)
-    if starts != sorted(set(starts)):
+    # A value that the next range follows at once is a place on a wheel, and no beginning.
+    lone = [a.single and b.low > a.high + 1 for a, b in itertools.pairwise(rows)]
+    places = any(a.single and not b.single and b.low == a.high + 1 for a, b in itertools.pairwise(rows))
+    few = (sum(lone) < 2 or places) and not (
+        said or (all(row.single for row in rows) and (len(rows) >= 3 or (len(rows) == 2 and starts[-1] < 250)))
+    )
+    if few or starts[0] != 0 or starts != sorted(set(starts)):
         return list(rows)
     top = 100.0 if base == PERCENT else 65535.0 if starts[-1] > 255 else 255.0
     ends = [*(start - 1 for start in starts[1:]), max(top, starts[-1])]
-    return [replace(row, high=max(end, row.low)) for row, end in zip(rows, ends, strict=True)]
+    return [replace(row, high=max(end, row.low)) if row.single else row for row, end in zip(rows, ends, strict=True)]
 
 
 def _without_whole(rows: Sequence[TableRow], base: str) -> list[TableRow]:
@@ -394,7 +398,6 @@ def table_of(
         size = max(size, 2)
     rows = _one_of_ends(_without_whole(rows, base))
     begun = _begun(rows, base)
-    only_begun = begun != list(rows) and not all(row.begins for row in rows) and all(row.single for row in rows)
     made: list[ManualRange] = []
     order = sorted(zip(begun, _raws(begun, base, size), strict=True), key=lambda one: one[1][0])
     for row, (start, end) in order:
@@ -402,7 +405,9 @@ def table_of(
         found = ManualRange(start, end, words, _meant(row, words, attribute, default, start > 0), row.line)
         doubt = _doubts(found, made[-1] if made else None, 256**size - 1)
         doubt = doubt or _too_little(found, 256**size, len(begun))
-        doubt = doubt or (BACKWARDS if row.back else BEGUN if only_begun else "")
+        doubt = doubt or (
+            BACKWARDS if row.back else BEGUN if row.single and not row.begins and row.high > row.low else ""
+        )
         made.append(replace(found, doubt=doubt))
     if len(made) == 1:
         made = [_alone(made[0], attribute, default)]

@@ -86,7 +86,8 @@ class _GridReader:
         if self.cells:
             names = [""]
         self.mode = ""
-        self.reader = Reader([n if many or g.head_role(n) is None else "" for n in names] or [""])
+        called = [n if g.head_role(n) is None or (many and g.MODE_HEAD.search(n)) else "" for n in names]
+        self.reader = Reader(called or [""])
         self.fresh = False
         self.heading = ""
         self.early: list[tuple[Line, tuple[str, Found, str], str]] = []

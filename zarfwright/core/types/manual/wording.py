@@ -15,7 +15,9 @@ STROBE = re.compile(
     r"\b(strob\w*|flash\w*|puls\w*|ramp\w*|lightning|blink\w*|snap|random|flicker\w*)\b|(\b|(?<=\d))hz\b|\d ?/ ?s\b",
     re.I,
 )
-CLOSED = re.compile(r"\b(clos\w+|black ?-?out|dark|shut|no light|light off|no output)\b|^(off|shutter off)$", re.I)
+CLOSED = re.compile(
+    r"\b(clos\w+|black ?-?out|dark|shut|no light|light off|no output)\b|^(off|shutter off|leds? off)\.?$", re.I
+)
 OPEN = re.compile(
     r"\b(open\w*|full on|light on|no strobe|full intensity|steady|constant)\b|^(the )?(leds?|light|lamps?) (is|are|stays?|remains?) on\b|^(on|full|no function|shutter on|led on|100 ?%)\.?$",
     re.I,
