@@ -44,7 +44,7 @@ _TABLE: tuple[tuple[str, str], ...] = (
     (r"dimm\w*|\bdim\b|^int\.?$|intensity|luminosity|master\b|brightness", "Dimmer"),
     (r"(program|effect|macro|auto|show|chase|pattern|pixel)\w*.*\b(speed|rate|fade|time)\b|\b(speed|rate)\b.*(program|effect|macro|auto|chase)", "Effects1Rate"),
     (r"(colou?r|rainbow|fade)\w*.*\b(speed|rate|fade)\b", "ColorMacro1Rate"),
-    (r"colou?r.*(macro|preset|program|effect)|(macro|preset|virtual).*colou?r", "ColorMacro1"),
+    (r"colou?r.*(macro|preset|program|effect|mixe|mixture)|(macro|preset|virtual).*colou?r", "ColorMacro1"),
     (r"\bcto\b", "CTO"), (r"\bctb\b", "CTB"),
     (r"\bctc\b|colou?r\s*temp\w*|correction|\bcct\b|kelvin|white (balance|point)|variable white", "CTC"),
     (r"colou?rs?\s*(wheel)?\s*2|second colou?r|colou?r wheel b", "Color2"),

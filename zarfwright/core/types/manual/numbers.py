@@ -56,6 +56,7 @@ def cleaned(line: str, wide: bool = True) -> str:
     plain = _BOUND.sub(_bounded, re.sub(r"[-=]>", " >", plain))
     plain = _SENTENCE.sub(_sentence, _FROM.sub(r" \1-\2", plain))
     plain = _THOUSANDS.sub(r"\1\2", _APART.sub("..", plain))
+    plain = _KELVIN.sub(r"\g<0> K", plain)
     plain = _ENDS.sub(r"0-255 \1 to \2", plain)
     plain = _ENDS_BARE.sub(r"0-255 \1 to \2", plain)
     return (_WIDE.sub(" " * 8, plain) if wide else plain).strip("\r\n")
@@ -95,6 +96,11 @@ _ENDS = re.compile(
 
 
 _ENDS_BARE = re.compile(r"(?<![\d.-])0+ ([A-Za-z][A-Za-z %]{0,24}?)\s*[,/;]\s*255 ([A-Za-z][A-Za-z %]{0,24})\s*$")
+_KELVIN = re.compile(
+    r"\b(?:cct|ct[oc]|colou?r temp\w*\.?)\W{1,3}[1-9]\d{3}\d? ?(?:-|to) ?[1-9]\d{3}\d?(?!\d|\s*(?:k\b|kelvin))",
+    re.IGNORECASE,
+)
+"""`CCT 2700-5600`: no values, whether or not the unit stands there."""
 _THOUSANDS = re.compile(r"(?<![\d.,])(\d{1,2})[,'](\d{3})(?=\s*(?:k\b|kelvin))", re.IGNORECASE)
 _APART = re.compile(r"(?<=[\d%°])\s*\.{2,}\s*(?=[-+]?\d)")
 """`0 ... 100 %`: dots that part the ends of a range."""

@@ -19,7 +19,7 @@ CLOSED = re.compile(
     r"\b(clos\w+|black ?-?out|dark|shut|no light|light off|no output)\b|^(off|shutter off|leds? off)\.?$", re.I
 )
 OPEN = re.compile(
-    r"\b(open\w*|full on|light on|no strobe|full intensity|steady|constant)\b|^(the )?(leds?|light|lamps?) (is|are|stays?|remains?) on\b|^(on|full|no function|shutter on|led on|100 ?%)\.?$",
+    r"\b(open\w*|full on|light on|no strobe|full intensity|steady|constant)\b|^(the )?(leds?|light|lamps?) (is|are|stays?|remains?) on\b|^(on|full|no function|shutter on|leds? on|100 ?%)\.?$",
     re.I,
 )
 LEVEL = re.compile(r"\b(dimm\w*|intensity|bright\w*|master|fad\w+ up)\b", re.I)
