@@ -9,7 +9,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from zarfwright.core.types.manual.counting import counted_alike
+from zarfwright.core.types.manual.counting import counted_alike, with_notes
 from zarfwright.core.types.manual.numbers import LINE_MOST, cleaned
 
 _DASH = re.compile(r"^[\s\-–—−/.xX*]*$|^n/?a$", re.IGNORECASE)
@@ -88,7 +88,7 @@ def _closed(match: re.Match[str]) -> str:
 def lines_of(text: str, dashes: bool = False) -> list[Line]:
     """The lines that hold something, in cells; rules drawn with dashes left out, and what is too long. `dashes`: a dash
     alone is kept: where each cell has a line, it is one of them."""
-    kept = [(n, _marked(raw)) for n, raw in enumerate(text.splitlines(), 1)]
+    kept = [(n, _marked(raw)) for n, raw in with_notes(list(enumerate(text.splitlines(), 1)))]
     kept = [
         (n, line)
         for n, line in kept

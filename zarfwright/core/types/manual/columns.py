@@ -106,6 +106,19 @@ def _first_parted(line: Line) -> Line:
     return Line(line.number, line.text, (*parted, *line.cells[1:]))
 
 
+def _all_parted(line: Line) -> Line:
+    """A line whose cells all begin with a number of their own: each number is a cell."""
+    cells: list[Cell] = []
+    for cell in line.cells:
+        match = _LED_BY.match(cell.text)
+        if match is None:
+            cells.append(cell)
+            continue
+        behind = cell.start + match.start(2)
+        cells += [Cell(match[1], cell.start, cell.start + match.end(1)), Cell(match[2], behind, cell.end)]
+    return Line(line.number, line.text, tuple(cells))
+
+
 def _led_parted(line: Line, spans: Sequence[tuple[int, int]]) -> Line:
     """A line that is short of cells: one that begins with a number where a column begins, and words where the next one
     does, is two."""
@@ -166,7 +179,10 @@ def in_columns(lines: Sequence[Line]) -> list[tuple[Line, tuple[str, ...]]] | No
     if any(cell.end for line in lines for cell in line.cells):
         # Where no column of numbers leads, a number that begins a line is not of one.
         led = sum(re.match(r"(?i)\(?\d|ch", line.cells[0].text) is not None for line in many)
-        if led >= 0.3 * len(many):
+        own = [_LED_BY.match(cell.text) for line in many for cell in line.cells]
+        if len(own) > len(many) and sum(match is not None and not _no_slot(match) for match in own) >= 0.75 * len(own):
+            lines = [_all_parted(line) for line in lines]
+        elif led >= 0.3 * len(many):
             lines = [_first_parted(line) for line in lines]
         spans = _spans(lines)
         lines = [_range_parted(_ended_parted(_led_parted(line, spans), spans), len(spans)) for line in lines]
@@ -175,7 +191,8 @@ def in_columns(lines: Sequence[Line]) -> list[tuple[Line, tuple[str, ...]]] | No
         if not placed or len(spans) > COLUMNS_MOST or lost > 0.15 * len(placed):
             return None
         empty = ("",) * len(spans)
-        return [(line, cells if cells is not None else (line.text.strip(), *empty[1:])) for line, cells in placed]
+        rows = [(line, cells if cells is not None else (line.text.strip(), *empty[1:])) for line, cells in placed]
+        return _numbers_parted(rows)
     width = min(max(len(line.cells) for line in many), COLUMNS_MOST)
     rows = [
         (line, tuple(cell.text for cell in line.cells[:width]) + ("",) * (width - len(line.cells))) for line in lines

@@ -33,6 +33,10 @@ _SLOT_LAST = re.compile(
     re.IGNORECASE,
 )
 """`Master: Channel 1`."""
+_NOTE = re.compile(r"^\s*(?P<mark>[¹²³⁴⁵⁶⁷⁸⁹†‡]|\*{1,3})\)?\s*(?P<said>\d{1,3}\s*[-–—]\s*\d{1,3}\b.*[A-Za-z%].*)$")
+"""A footnote that is a table."""
+_LED = re.compile(rf"^\W*(?:{_CHANNEL})\s*\d", re.IGNORECASE)
+_NEXT = re.compile(rf"[,;]\s*(?=(?:{_CHANNEL})\s*\d{{1,3}}(?:\s*-\s*\d{{1,3}})?\s*[:=] ?[A-Za-z])", re.IGNORECASE)
 _COUNTED = re.compile(r"^\W*(\d{1,3})(?:st|nd|rd|th) (?:dmx )?(?:channel|slot)\b", re.IGNORECASE)
 """`1st channel`."""
 _SAID_TWICE = re.compile(
@@ -94,6 +98,29 @@ def _labelled(lines: Sequence[Numbered]) -> list[Numbered]:
     return made
 
 
+def with_notes(lines: Sequence[Numbered]) -> list[Numbered]:
+    """Lines as they were pasted, with the ranges of a footnote behind the name that has its mark: `Strobe¹` and
+    `¹ 0-9 off, 10-255 1-25 Hz`."""
+    notes = {match["mark"]: match["said"] for _, line in lines if (match := _NOTE.match(line))}
+    if not notes:
+        return list(lines)
+    marked = re.compile("(?<=[A-Za-z)])\\s?(" + "|".join(re.escape(mark) for mark in notes) + r")(?=\s*$|\s*[|\t;])")
+    used: set[str] = set()
+    made: list[Numbered] = []
+    for number, line in lines:
+        match = None if _NOTE.match(line) else marked.search(line)
+        if match:
+            used.add(match[1])
+        said = f"{line[: match.start()]}: {notes[match[1]]}{line[match.end() :]}" if match else line
+        made.append((number, said))
+    return [(n, line) for n, line in made if not ((note := _NOTE.match(line)) and note["mark"] in used)]
+
+
+def _channels_in(line: str) -> list[str]:
+    """The channels that a line has beside each other: `Ch 1-3: Cell 1 (RGB), Ch 4-6: Cell 2 (RGB)`."""
+    return _NEXT.split(line) if _LED.match(line) and len(line) <= 400 else [line]
+
+
 def _by_slot(lines: Sequence[Numbered]) -> list[Numbered]:
     """`Master: Channel 1` as `Ch 1: Master`, in the order of the slots; what stands between goes with the line before."""
     groups: list[tuple[int, list[Numbered]]] = [(0, [])]
@@ -120,6 +147,7 @@ def _modes_in_lines(line: Numbered) -> list[Numbered]:
 
 def counted_alike(lines: Sequence[Numbered]) -> list[Numbered]:
     """Lines with their slots counted from 1 and said in one way; a line for each channel where one stands for several."""
+    lines = [(n, part) for n, line in lines for part in _channels_in(line)]
     lines = [(n, _COUNTED.sub(r"Ch \1", line)) for n, line in lines]
     kept = [(n, _SAID_TWICE.sub(r"\1", _BYTES_SAID.sub(r"\1/\2", line))) for n, line in lines]
     if sum(_START.match(line) is not None for _, line in kept) > 1:

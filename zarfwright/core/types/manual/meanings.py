@@ -108,8 +108,17 @@ def _iris_pulse(text: str) -> Meaning:
     return Meaning(f"IrisPulse{way}", low, high, doubt=doubt)
 
 
+_SIGNED_SHARE = re.compile(
+    r"(?=.*%)(?=.*[-+]\s?\d)([-+]?\s?\d{1,3})\s*%?\s*(?:to|>|\.\.+)\s*([-+]?\s?\d{1,3})(?!\d)\s*%?"
+)
+"""`-100 % to 0`."""
+
+
 def _share(text: str) -> tuple[float, float] | None:
     """From which share to which: `5 % to 100 %`, `off`."""
+    signed = _SIGNED_SHARE.search(text)
+    if signed:
+        return float(signed[1].replace(" ", "")) / 100, float(signed[2].replace(" ", "")) / 100
     shares = values_in(text, "%")
     if shares is not None and max(shares) <= 100:
         return shares[0] / 100, shares[1] / 100

@@ -117,6 +117,7 @@ class _GridReader:
         if reader.last is not None and len(said) <= 2 and _sub_range(reader.last, plain):
             # A line of ranges under the channel that it belongs to, beside all columns.
             reader.last.lines.append((line.number, plain))
+            self.fresh = False
             return
         self.in_mode(line, cells)
         if any(slots):

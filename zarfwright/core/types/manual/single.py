@@ -91,7 +91,8 @@ def _heads(lines: Sequence[Line]) -> int:
     while count < min(len(lines), 10):
         text = lines[count].text.strip()
         told = len(lines) > 1 and head_role(lines[1].text) is not None and not re.search(r"\d", text)
-        if head_role(text) is None and not (count == 0 and told) and not (count and _mode_head(text)):
+        modes = _mode_head(text) and (count > 0 or (len(lines) > 1 and _mode_head(lines[1].text.strip())))
+        if head_role(text) is None and not (count == 0 and told) and not modes:
             break
         count += 1
     # A mode's name that stands last of all is a title.
@@ -116,7 +117,9 @@ class _Single:
 
     def _values_first(self) -> bool:
         """Whether the words of a range come behind its values."""
-        places = [i for i, kind in enumerate(self.kinds) if kind == "range"]
+        ranges = [i for i, kind in enumerate(self.kinds) if kind == "range"]
+        # What all values do is often not said in words.
+        places = [i for i in ranges if not re.match(r"0+\D+(255|65535)$", self.lines[i].text.strip())] or ranges
         behind = sum(self._kind_at(i, 1) == "words" for i in places)
         last = sum(self._kind_at(i, 1) in ("number", "slots", "") for i in places)
         return behind >= last

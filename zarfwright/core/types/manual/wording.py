@@ -12,7 +12,7 @@ UNUSED = re.compile(r"\b(no func\w*|not used|unused|reserved|idle)\b", re.I)
 CONTROL_WORDS = re.compile(r"\b(reset|lamp (on|off|strike)|fans?\b|calibrat\w*|service|display|standby|enable|disable|hibernat\w*|firmware|mode select|tracking|silent|quiet|auto (mode )?fan|dimmer curve|curve|pwm|refresh|dmx (in|loss)|pan tilt mode|colou?r mode|calib\w*|black ?out (while|by|when|during|on|off|in)\b)", re.I)  # fmt: skip
 DARK = re.compile(r"\bblack\s?-?out\b.*\b(mov\w*|pan|tilt|motion)\b|\bdark while\b", re.I)
 STROBE = re.compile(
-    r"\b(strob\w*|flash\w*|puls\w*|ramp\w*|lightning|blink\w*|snap|random|flicker\w*)\b|(\b|(?<=\d))hz\b|\d ?/ ?s\b",
+    r"\b(strob\w*|flash\w*|puls\w*|ramp\w*|lightning|blink\w*|snap|random|flicker\w*)\b|(\b|(?<=\d))hz\b|\d ?/ ?s\b|\d per s(ec(ond)?)?\b",
     re.I,
 )
 CLOSED = re.compile(
@@ -44,7 +44,7 @@ _SPLIT = re.compile(r"\bsplit\b|\bhalf\b|[a-z]\s*[+/&]\s*[a-z]", re.I)
 PROGRAM = re.compile(r"\b(program\w*|macros?|auto\w*|chase\w*|effects?|preset|show|cross ?fade|fade|sound)\b", re.I)
 LINEAR = re.compile(r"\b(linear\w*|proportional\w*|continuous(ly)?|progressiv\w*|0 ?(%|-|to) ?\d*|intensity|dimmer|saturation|adjust\w*|variable|bright\w*|level|gradual\w*)\b|%", re.I)  # fmt: skip
 _UNIT = {
-    "hz": rf"{NUMBER}\s*(?:hz|fps|flash(?:es)?(?: ?(?:per|/) ?s(?:ec(?:ond)?)?)?|/s)", "rpm": rf"{NUMBER}\s*(?:rpm|r/min)",
+    "hz": rf"{NUMBER}\s*(?:hz|fps|flash(?:es)?(?: ?(?:per|/) ?s(?:ec(?:ond)?)?)?|/s|per s(?:ec(?:ond)?)?\b)", "rpm": rf"{NUMBER}\s*(?:rpm|r/min)",
     "deg": rf"[-+]?{NUMBER}\s*(?:°|deg(?:rees?)?)", "k": rf"{NUMBER}\s*(?:k\b|kelvin)", "bpm": rf"{NUMBER}\s*bpm",
     "%": rf"{NUMBER}\s*%",
 }  # fmt: skip
@@ -53,7 +53,7 @@ _SIGNED = re.compile(
     r"(?<![\w.,])([-+]?\d+(?:[.,]\d+)?)\s*(?:°|deg(?:rees?)?)?\s*(?:to|>|\.\.+|/|-)\s*([-+]?\d+(?:[.,]\d+)?)"
 )
 """`-270° to +270°`: two ends, one of them with a sign."""
-_PAIR = re.compile(r"([-+]?\d+(?:[.,]\d+)?)\s*(?:hz|rpm|°|deg(?:rees?)?|k|%|bpm|fps)?\s*(?:to|>|-|\.\.)\s*([-+]?\d+(?:[.,]\d+)?)\s*(hz|rpm|r/min|°|deg(?:rees?)?|k\b|%|bpm|fps|flash(?:es)?)", re.I)  # fmt: skip
+_PAIR = re.compile(r"([-+]?\d+(?:[.,]\d+)?)\s*(?:hz|rpm|°|deg(?:rees?)?|k|%|bpm|fps)?\s*(?:to|>|-|\.\.)\s*([-+]?\d+(?:[.,]\d+)?)\s*(hz|rpm|r/min|°|deg(?:rees?)?|k\b|%|bpm|fps|flash(?:es)?|/s\b|per s(?:ec(?:ond)?)?\b)", re.I)  # fmt: skip
 
 
 def _number(text: str) -> float:
