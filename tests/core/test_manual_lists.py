@@ -110,3 +110,14 @@ def test_a_hole_in_a_table_is_told():
     read = read_channels("1 Colour wheel\n 0-9 open\n 10-19 red\n 40-255 blue\n2 Dimmer 0-255\n", USUAL)
     doubts = [one.doubt for one in read.modes[0].channels[0].table.ranges]
     assert doubts == ["", "", "nothing is said of 20-39 before it"]
+
+
+def test_a_table_behind_the_list_that_no_channel_waits_for_is_told():
+    text = (
+        "1 Dimmer 0-255\n2 Strobe\n3 Strobe speed 0-255\n\nStrobe\n0-9 open\n10-255 1-20 Hz\n"
+        "Speed\n0-99 slow to fast\n100-255 stop\n"
+    )
+    read = read_channels(text, USUAL)
+    strobe = read.modes[0].channels[1]
+    assert [(one.start, one.end, one.line) for one in strobe.table.ranges] == [(0, 9, 6), (10, 255, 7)]
+    assert [entry[0] for entry in read.left if "waits for it" in entry[2]] == [9, 10]

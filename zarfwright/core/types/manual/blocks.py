@@ -23,7 +23,7 @@ NUMBERED = re.compile(
     re.IGNORECASE,
 )
 _TITLE = re.compile(
-    r"(?i)\b(modes?|personality|pers\.)\b|^\W*\d{1,3}[\s-]*(ch|channels?|dmx channels?)\b\W*(\w+\W*){0,3}$|^\W*(basic|standard|extended|simple|advanced|full|compact)\W*(mode|\(\d+ ?ch\w*\))?\W*$"
+    r"(?i)\b(modes?|personality|pers\.)\b|^\W*\d{1,3}[\s-]*(ch|channels?|dmx channels?)\b\W*(\w+\W*){0,3}$|^\W*(?!dmx\b)[A-Za-z][\w+/-]{0,11}\s+\(?\d{1,3}[\s-]*ch(annels?)?\)?\W*$|^\W*(basic|standard|extended|simple|advanced|full|compact)\W*(mode|\(\d+ ?ch\w*\))?\W*$"
 )
 _NAMES_A_MODE = re.compile(
     r"(?i)^\W*(dmx )?(mode|personality)\b|\bmode\W*(\(.*\))?\W*$|\b\d{1,3}[\s-]*(ch|channels?)\b\W*$"

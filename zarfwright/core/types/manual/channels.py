@@ -8,6 +8,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from zarfwright.core.types.manual import heads as g
+from zarfwright.core.types.manual.appendix import given_back, taken_apart
 from zarfwright.core.types.manual.blocks import Block, Blocks, from_lines
 from zarfwright.core.types.manual.cells import lines_of
 from zarfwright.core.types.manual.grid import grid_of
@@ -72,6 +73,18 @@ class ManualList:
 
 
 def blocks_of(text: str) -> Blocks:
+    """The channels of a text, with the tables that stand behind their list."""
+    listed, appended = taken_apart(text)
+    if appended:
+        found = _blocks_of(listed)
+        left = given_back(found.blocks, appended)
+        if len(left) < sum(len(one.rows) for one in appended):
+            found.left += left
+            return found
+    return _blocks_of(text)
+
+
+def _blocks_of(text: str) -> Blocks:
     """The channels of a text as it stands there: by its columns, by one cell a line, or by its lines."""
     long = [(n, raw) for n, raw in enumerate(text.splitlines(), 1) if len(raw) > LINE_MOST]
     lines = lines_of(text)
@@ -87,7 +100,16 @@ def blocks_of(text: str) -> Blocks:
     _settle(found.blocks)
     for block in found.blocks:
         _name_from_rows(block)
+        _nought_from_name(block)
     return found
+
+
+def _nought_from_name(block: Block) -> None:
+    """`Gobo   0 open` above `1-20 stone`: the first value stands behind the name."""
+    match = re.match(r"(.*[A-Za-z)])\s+(0+\s+[A-Za-z].*)$", block.name)
+    if match and block.lines and not block.rows and re.match(r"\W*1\s*(?:-|\.\.|to)", block.lines[0][1]):
+        block.name = match[1]
+        block.lines.insert(0, (block.line, match[2]))
 
 
 def _name_from_rows(block: Block) -> None:

@@ -77,6 +77,8 @@ def _share(cells: Sequence[str], pattern: re.Pattern[str]) -> float:
 
 def _is_percent(cells: Sequence[str], told: str | None) -> bool:
     """Whether a column is the ranges in percent: not a description that says `0-100 %` again and again."""
+    if told != PERCENT and any(RANGE_CELL.match(cell) for cell in cells):
+        return False
     if told not in (PERCENT, VALUE, HEX, LOW, HIGH, None) or _share(cells, PERCENT_CELL) < 0.6:
         return False
     return told is not None or len({cell.replace(" ", "") for cell in cells if not blank(cell)}) > 2
@@ -120,7 +122,9 @@ def _pairs(columns: Columns, told: Sequence[str | None], roles: list[str]) -> No
 def _held(cells: Sequence[str], told: str | None) -> str:
     """What one column holds, by its cells."""
     score = _slot_score(cells)
-    if _share(cells, RANGE_CELL) >= 0.5 and score < 0.9:
+    # A whole range is said in percent here and there.
+    plain = [cell for cell in cells if not PERCENT_CELL.match(cell)]
+    if _share(plain, RANGE_CELL) >= 0.5 and score < 0.9:
         return VALUE
     if score >= (0.4 if told == SLOT else 0.6) and told not in (VALUE, LOW, HIGH):
         return SLOT

@@ -41,7 +41,7 @@ _TABLE: tuple[tuple[str, str], ...] = (
     (r"(top|bottom|left|right)\s*(blade|framing|shaper|shutter)", ""),
     (r"strob\w*|^(str|stb|shut|sht|shtr)$|shutter", "Shutter1"),
     (r"^(led )?(?P<c>red|green|blue|white|amber|lime|cyan|magenta|uv)\b.{0,12}\b(intensity|dimm\w*|level|brightness|output)$|^(dimm\w*|intensity|level|brightness) (of )?(?P<d>red|green|blue|white|amber|lime|cyan|magenta|uv)$", "+"),
-    (r"dimm\w*|\bdim\b|^int\.?$|intensity|luminosity|master\b|brightness", "Dimmer"),
+    (r"dimm\w*|\bdim\b|^d$|^int\.?$|intensity|luminosity|master\b|brightness", "Dimmer"),
     (r"(program|effect|macro|auto|show|chase|pattern|pixel)\w*.*\b(speed|rate|fade|time)\b|\b(speed|rate)\b.*(program|effect|macro|auto|chase)", "Effects1Rate"),
     (r"(colou?r|rainbow|fade)\w*.*\b(speed|rate|fade)\b", "ColorMacro1Rate"),
     (r"colou?r.*(macro|preset|program|effect|mixe|mixture)|(macro|preset|virtual).*colou?r", "ColorMacro1"),

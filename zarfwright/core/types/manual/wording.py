@@ -116,5 +116,5 @@ def from_to(text: str, pairs: tuple[tuple[str, str], ...]) -> bool | None:
 
 RISES = (
     ("min", "max"), ("0 ?%|0", "100 ?%|100"), ("dark|clos|black|off", "bright|light|open|full|on|max"), ("narrow|small|spot", "wide|large|flood|big"),
-    ("near", "far|infin"), ("hard|sharp", "soft"), ("none|no frost|no colou?r|out|clear|white", "full|heavy|in|strong"), ("low", "high"), ("slow", "fast"), ("light", "heavy"), ("cold", "warm"),
+    ("near", "far|infin"), ("hard|sharp", "soft"), ("none|no frost|no colou?r|out|clear|white|exclud", "full|heavy|in|strong"), ("low", "high"), ("slow", "fast"), ("light", "heavy"), ("cold", "warm"),
 )  # fmt: skip
