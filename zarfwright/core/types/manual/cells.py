@@ -50,7 +50,8 @@ def _separator(lines: Sequence[str]) -> str:
         counts = Counter(len(next(csv.reader([line], delimiter=mark), [])) - 1 for line in lines)
         most, often = counts.most_common(1)[0]
         begins = sum(bool(re.match(rf"\s*\"?(\d[\d\s/+&-]*)?\"?\s*{mark}", line)) for line in lines)
-        if most >= 2 and often >= 0.8 * count and count >= 3 and begins >= 0.7 * count:
+        alike = often == count and most >= 3
+        if most >= 2 and often >= 0.8 * count and count >= 3 and (begins >= 0.7 * count or alike):
             return mark
     return "  "
 

@@ -306,6 +306,10 @@ def _named(block: Block, words: str, before: Sequence[ManualChannel]) -> tuple[N
                 named, attribute=rates[last], known=True
             ), f"“{words}” was taken as that of the channel before"
     said = [row.words for row in block.rows] + [text for _, text in block.lines] + [text for _, text in block.about]
+    if named.attribute == "Color1" and re.fullmatch(r"(?i)\W*colou?rs?\W*", words):
+        # A lamp that mixes its colours has no wheel.
+        lights = any(one.named.attribute == "ColorAdd_R" for one in before)
+        return (replace(named, attribute="ColorMacro1") if lights else named), ""
     if re.fullmatch(r"(?i)\W*patterns?\W*", words) and any(_TURNS.search(one) for one in said):
         return replace(named, attribute="Gobo1", known=True), f"“{words}” was taken as a wheel of gobos"
     if named.known:

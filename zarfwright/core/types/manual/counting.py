@@ -35,6 +35,8 @@ _SLOT_LAST = re.compile(
 """`Master: Channel 1`."""
 _NOTE = re.compile(r"^\s*(?P<mark>[¹²³⁴⁵⁶⁷⁸⁹†‡]|\*{1,3})\)?\s*(?P<said>\d{1,3}\s*[-–—]\s*\d{1,3}\b.*[A-Za-z%].*)$")
 """A footnote that is a table."""
+_BY_BLANKS = re.compile(r"^\s*\d{1,3} [A-Za-z][A-Za-z /]*(?:[,;]? \d{1,3} [A-Za-z][A-Za-z /]*){2,}\.?\s*$")
+_NUMBER_NEXT = re.compile(r"[,;]? (?=\d{1,3} [A-Za-z])")
 _LED = re.compile(rf"^\W*(?:{_CHANNEL})\s*\d", re.IGNORECASE)
 _NEXT = re.compile(rf"[,;]\s*(?=(?:{_CHANNEL})\s*\d{{1,3}}(?:\s*-\s*\d{{1,3}})?\s*[:=] ?[A-Za-z])", re.IGNORECASE)
 _COUNTED = re.compile(r"^\W*(\d{1,3})(?:st|nd|rd|th) (?:dmx )?(?:channel|slot)\b", re.IGNORECASE)
@@ -118,7 +120,14 @@ def with_notes(lines: Sequence[Numbered]) -> list[Numbered]:
 
 def _channels_in(line: str) -> list[str]:
     """The channels that a line has beside each other: `Ch 1-3: Cell 1 (RGB), Ch 4-6: Cell 2 (RGB)`."""
-    return _NEXT.split(line) if _LED.match(line) and len(line) <= 400 else [line]
+    if len(line) > 400:
+        return [line]
+    if _BY_BLANKS.match(line):
+        parts = _NUMBER_NEXT.split(line.strip())
+        numbers = [int(part.split()[0]) for part in parts]
+        if numbers == list(range(numbers[0], numbers[0] + len(parts))):
+            return parts
+    return _NEXT.split(line) if _LED.match(line) else [line]
 
 
 def _by_slot(lines: Sequence[Numbered]) -> list[Numbered]:

@@ -208,6 +208,8 @@ def _dark(text: str) -> Meaning:
 
 
 def _control(text: str, attribute: str) -> Meaning | None:
+    if attribute.startswith("Control") and re.fullmatch(r"(?i)\W*(off|null|nothing)\W*", text):
+        return NOTHING
     return Meaning(attribute, 0.0, 0.0) if CONTROL_WORDS.search(text) else None
 
 

@@ -40,7 +40,7 @@ _TABLE: tuple[tuple[str, str], ...] = (
     (r"(blade|framing|shaper|shutter|frame)s?\s*(?P<n>[1-4]|top|bottom|left|right)\s*(?P<ab>[ab])?\b", "Blade{n}{ab}"),
     (r"(top|bottom|left|right)\s*(blade|framing|shaper|shutter)", ""),
     (r"strob\w*|^(str|stb|shut|sht|shtr)$|shutter", "Shutter1"),
-    (r"^(led )?(?P<c>red|green|blue|white|amber|lime|cyan|magenta|uv)\b.{0,12}\b(intensity|dimm\w*|level|brightness|output)$|^(dimm\w*|intensity|level|brightness) (of )?(?P<d>red|green|blue|white|amber|lime|cyan|magenta|uv)$", "+"),
+    (r"^(led )?(?P<c>red|green|blue|white|amber|lime|cyan|magenta|uv)\b.{0,12}\b(intensity|dimm\w*|level|brightness|output)$|^(dimm\w*|intensity|level|brightness) (of )?(?P<d>red|green|blue|white|amber|lime|cyan|magenta|uv)$|^(?P<e>r|g|b|w|a|uv)\s*(dimm\w*|intensity|level)$", "+"),
     (r"dimm\w*|\bdim\b|^d$|^int\.?$|intensity|luminosity|master\b|brightness", "Dimmer"),
     (r"(program|effect|macro|auto|show|chase|pattern|pixel)\w*.*\b(speed|rate|fade|time)\b|\b(speed|rate)\b.*(program|effect|macro|auto|chase)", "Effects1Rate"),
     (r"(colou?r|rainbow|fade)\w*.*\b(speed|rate|fade)\b", "ColorMacro1Rate"),
@@ -114,7 +114,7 @@ def attribute_of(words: str) -> Named:
         if attribute == "?":
             break
         if attribute == "+":
-            return replace(attribute_of(found["c"] or found["d"]), fine=level, cell=cell)
+            return replace(attribute_of(found["c"] or found["d"] or found["e"]), fine=level, cell=cell)
         if not attribute:
             side = SIDES[found[1].lower()]
             turn = re.search(r"(?i)\b(rot\w*|swivel|angle|turn\w*)\b", plain)

@@ -86,7 +86,7 @@ class _GridReader:
         if self.cells:
             names = [""]
         self.mode = ""
-        called = [n if g.head_role(n) is None or (many and g.MODE_HEAD.search(n)) else "" for n in names]
+        called = [n if g.MODE_HEAD.search(n) or (many and g.head_role(n) is None) else "" for n in names]
         self.reader = Reader(called or [""])
         self.fresh = False
         self.heading = ""
