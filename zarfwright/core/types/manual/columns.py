@@ -95,6 +95,12 @@ def _no_slot(match: re.Match[str]) -> bool:
     return (first is not None and int(first[0]) == 0) or re.search(r"\d{1,3} ?- ?\d{2,3}", match[2]) is not None
 
 
+def _numbered(cell: str) -> re.Match[str] | None:
+    """The number that a cell begins with, and its words: a slot's, and not `16 bit` or `0-19 closed`."""
+    match = _LED_BY.match(cell)
+    return None if match is None or _COUNTS.match(match[2]) or re.match(r"\D*0+\b", match[1]) else match
+
+
 def _first_parted(line: Line) -> Line:
     """A line whose first cell begins with a number and one blank: the number is a cell of its own."""
     first = line.cells[0] if line.cells else None
@@ -110,7 +116,7 @@ def _all_parted(line: Line) -> Line:
     """A line whose cells all begin with a number of their own: each number is a cell."""
     cells: list[Cell] = []
     for cell in line.cells:
-        match = _LED_BY.match(cell.text)
+        match = _numbered(cell.text)
         if match is None:
             cells.append(cell)
             continue
@@ -179,8 +185,8 @@ def in_columns(lines: Sequence[Line]) -> list[tuple[Line, tuple[str, ...]]] | No
     if any(cell.end for line in lines for cell in line.cells):
         # Where no column of numbers leads, a number that begins a line is not of one.
         led = sum(re.match(r"(?i)\(?\d|ch", line.cells[0].text) is not None for line in many)
-        own = [_LED_BY.match(cell.text) for line in many for cell in line.cells]
-        if len(own) > len(many) and sum(match is not None and not _no_slot(match) for match in own) >= 0.75 * len(own):
+        own = [_numbered(cell.text) for line in many for cell in line.cells]
+        if sum(match is not None for match in own) >= 0.75 * len(own):
             lines = [_all_parted(line) for line in lines]
         elif led >= 0.3 * len(many):
             lines = [_first_parted(line) for line in lines]
@@ -202,7 +208,7 @@ def in_columns(lines: Sequence[Line]) -> list[tuple[Line, tuple[str, ...]]] | No
 
 def _numbers_parted(rows: list[tuple[Line, tuple[str, ...]]]) -> list[tuple[Line, tuple[str, ...]]]:
     """Rows whose cells all begin with a number of their own (`1 Red | 1 Pan`): each number is a cell of its own."""
-    led = [(cells, [_LED_BY.match(cell) is not None for cell in cells]) for _, cells in rows]
+    led = [(cells, [_numbered(cell) is not None for cell in cells]) for _, cells in rows]
     body = [(cells, own) for cells, own in led if any(own)]
     width = len(rows[0][1])
     shares = [
@@ -212,6 +218,6 @@ def _numbers_parted(rows: list[tuple[Line, tuple[str, ...]]]) -> list[tuple[Line
         return rows
     made = []
     for line, cells in rows:
-        both = [(match[1], match[2]) if (match := _LED_BY.match(cell)) else (cell, "") for cell in cells]
+        both = [(match[1], match[2]) if (match := _numbered(cell)) else (cell, "") for cell in cells]
         made.append((line, tuple(part for pair in both for part in pair)))
     return made

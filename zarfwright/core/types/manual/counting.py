@@ -41,6 +41,8 @@ _LED = re.compile(rf"^\W*(?:{_CHANNEL})\s*\d", re.IGNORECASE)
 _NEXT = re.compile(rf"[,;]\s*(?=(?:{_CHANNEL})\s*\d{{1,3}}(?:\s*-\s*\d{{1,3}})?\s*[:=] ?[A-Za-z])", re.IGNORECASE)
 _COUNTED = re.compile(r"^\W*(\d{1,3})(?:st|nd|rd|th) (?:dmx )?(?:channel|slot)\b", re.IGNORECASE)
 """`1st channel`."""
+_SPELT = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+_IN_WORDS = re.compile(rf"^\W*(?:{_CHANNEL})\s+({'|'.join(_SPELT)})\b", re.IGNORECASE)
 _SAID_TWICE = re.compile(
     rf"^(\W*(?:{_CHANNEL})\s*\d{{1,3}}\s*(?:-|\.\.+|/|to)\s*)(?:{_CHANNEL})\s*(?=\d)", re.IGNORECASE
 )
@@ -60,6 +62,10 @@ _LABELLED = re.compile(
     re.IGNORECASE,
 )
 _BEHIND_RANGE = re.compile(r"^([\d.x%]+\s*-\s*[\d.x%]+)\s*[/:=]\s*")
+
+
+def _spelt(match: re.Match[str]) -> str:
+    return f"Ch {_SPELT.index(match[1].lower()) + 1}"
 
 
 def _from_one(match: re.Match[str]) -> str:
@@ -157,7 +163,7 @@ def _modes_in_lines(line: Numbered) -> list[Numbered]:
 def counted_alike(lines: Sequence[Numbered]) -> list[Numbered]:
     """Lines with their slots counted from 1 and said in one way; a line for each channel where one stands for several."""
     lines = [(n, part) for n, line in lines for part in _channels_in(line)]
-    lines = [(n, _COUNTED.sub(r"Ch \1", line)) for n, line in lines]
+    lines = [(n, _IN_WORDS.sub(_spelt, _COUNTED.sub(r"Ch \1", line))) for n, line in lines]
     kept = [(n, _SAID_TWICE.sub(r"\1", _BYTES_SAID.sub(r"\1/\2", line))) for n, line in lines]
     if sum(_START.match(line) is not None for _, line in kept) > 1:
         kept = [(n, _START.sub(lambda m: str(int(m[1] or 0) + 1), line)) for n, line in kept]

@@ -263,6 +263,10 @@ def grid_of(lines: Sequence[Line]) -> Grid | None:
         if COUNTED.match(called) and roles[i] != SLOT and _share(columns[i], INT_CELL) >= 0.5:
             roles[i] = CELL
     first = _in_order(first, above, [i for i, role in enumerate(roles) if role == SLOT])
+    slots = [i for i, role in enumerate(roles) if role == SLOT]
+    if len(slots) == 1 and told[slots[0]] == SLOT and not MODE_HEAD.search(first[slots[0]]):
+        # `DMX` above `CH` is a head of two lines.
+        first[slots[0]] = ""
     _words(roles, columns, told)
     roles = [role or OTHER for role in roles]
     if not any(role in (SLOT, LOW, VALUE, HEX, PERCENT) for role in roles):

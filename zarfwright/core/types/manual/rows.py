@@ -86,7 +86,7 @@ class _GridReader:
         if self.cells:
             names = [""]
         self.mode = ""
-        called = [n if g.MODE_HEAD.search(n) or (many and g.head_role(n) is None) else "" for n in names]
+        called = [n if g.head_role(n) is None or (many and g.MODE_HEAD.search(n)) else "" for n in names]
         self.reader = Reader(called or [""])
         self.fresh = False
         self.heading = ""
@@ -153,6 +153,8 @@ class _GridReader:
         reader, last = self.reader, self.reader.last
         name, words = _text(cells, self.names), _text(cells, self.words)
         # `Arm 2` before `Pan`: which of several the channel is of.
+        if _LOW_BYTE.fullmatch(words):
+            name, words = f"{name} fine".strip(), ""
         counted = " ".join(f"{self.grid.heads[i]} {cells[i]}" for i in self.grid.places(g.CELL) if cells[i].isdigit())
         name = f"{counted} {name or words}".strip() if counted else name
         name, condition = unconditional(name)
@@ -324,6 +326,8 @@ def _whole(words: str) -> bool:
     return re.search(r"[,;:(/&-]\s*$|\b(and|or|to|of|with|from|the|in|for)\s*$", words) is None and bool(words)
 
 
+_LOW_BYTE = re.compile(r"(?i)(16[ -]?bits?)?\W*((low(er)?|lo|least significant) byte|lsb|low)\W*")
+"""Beside a name that stands there twice."""
 _ENDS_RANGED = re.compile(r"[A-Za-z)] \(?\d{1,5} ?- ?\d{1,5}\)?$")
 _OFF_FIRST = re.compile(r"(?<![\d.])0 ?[=:] ?[A-Za-z].*\b1 ?- ?255\b")
 _ONE_END = re.compile(r"^(0+|255)\s*[-=:]\s*(?:[A-Za-z(]|[-+]?\d[\d.]*\s*(?:%|°|k\b|deg|hz))", re.IGNORECASE)

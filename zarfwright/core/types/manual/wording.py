@@ -7,8 +7,8 @@ import re
 SLOW_HZ, FAST_HZ = 0.5, 20.0
 SLOW_DEG_S, FAST_DEG_S = 4.0, 240.0
 NUMBER = r"(\d+(?:[.,]\d+)?)"
-IDLE = re.compile(r"^(no func\w*|null|no action|not used|unused|reserved|idle|no effect|no change|none(?!\s*(?:to|-|>))|n/?a|neutral(?!\s*(?:to|-|>))|nothing|ignored?|safe)\b|\bno function\b", re.I)  # fmt: skip
-UNUSED = re.compile(r"\b(no func\w*|not used|unused|reserved|idle)\b", re.I)
+IDLE = re.compile(r"^(null|no func\w*|null|no action|not used|unused|reserved|idle|no effect|no change|none(?!\s*(?:to|-|>))|n/?a|neutral(?!\s*(?:to|-|>))|nothing|ignored?|safe)\b|\bno function\b", re.I)  # fmt: skip
+UNUSED = re.compile(r"^null$|\b(no func\w*|not used|unused|reserved|idle)\b", re.I)
 CONTROL_WORDS = re.compile(r"\b(reset|lamp (on|off|strike)|fans?\b|calibrat\w*|service|display|standby|enable|disable|hibernat\w*|firmware|mode select|tracking|silent|quiet|auto (mode )?fan|dimmer curve|curve|pwm|refresh|dmx (in|loss)|pan tilt mode|colou?r mode|calib\w*|black ?out (while|by|when|during|on|off|in)\b)", re.I)  # fmt: skip
 DARK = re.compile(r"\bblack\s?-?out\b.*\b(mov\w*|pan|tilt|motion)\b|\bdark while\b", re.I)
 STROBE = re.compile(
