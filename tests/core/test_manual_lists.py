@@ -110,6 +110,9 @@ def test_a_hole_in_a_table_is_told():
     read = read_channels("1 Colour wheel\n 0-9 open\n 10-19 red\n 40-255 blue\n2 Dimmer 0-255\n", USUAL)
     doubts = [one.doubt for one in read.modes[0].channels[0].table.ranges]
     assert doubts == ["", "", "nothing is said of 20-39 before it"]
+    ended = read_channels("1 Strobe\n 0-7 off\n 8-99 1-20 Hz\n2 Dimmer 0-255\n", USUAL)
+    doubts = [one.doubt for one in ended.modes[0].channels[0].table.ranges]
+    assert doubts == ["", "nothing is said of 100-255 after it"]
 
 
 def test_a_table_behind_the_list_that_no_channel_waits_for_is_told():

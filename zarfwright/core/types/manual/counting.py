@@ -41,6 +41,8 @@ _LED = re.compile(rf"^\W*(?:{_CHANNEL})\s*\d", re.IGNORECASE)
 _NEXT = re.compile(rf"[,;]\s*(?=(?:{_CHANNEL})\s*\d{{1,3}}(?:\s*-\s*\d{{1,3}})?\s*[:=] ?[A-Za-z])", re.IGNORECASE)
 _COUNTED = re.compile(r"^\W*(\d{1,3})(?:st|nd|rd|th) (?:dmx )?(?:channel|slot)\b", re.IGNORECASE)
 """`1st channel`."""
+_RUN_OF = re.compile(rf"^(\W*(?:{_CHANNEL})?\s*)(\d{{1,3}}(?:\s*,\s*\d{{1,3}}){{2,}})(?=\s*[=:])", re.IGNORECASE)
+"""`3, 4, 5 =`: slots in a row."""
 _SPELT = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 _IN_WORDS = re.compile(rf"^\W*(?:{_CHANNEL})\s+({'|'.join(_SPELT)})\b", re.IGNORECASE)
 _SAID_TWICE = re.compile(
@@ -66,6 +68,11 @@ _BEHIND_RANGE = re.compile(r"^([\d.x%]+\s*-\s*[\d.x%]+)\s*[/:=]\s*")
 
 def _spelt(match: re.Match[str]) -> str:
     return f"Ch {_SPELT.index(match[1].lower()) + 1}"
+
+
+def _in_a_row(match: re.Match[str]) -> str:
+    slots = [int(one) for one in re.findall(r"\d+", match[2])]
+    return f"{match[1]}{slots[0]}-{slots[-1]}" if slots == list(range(slots[0], slots[-1] + 1)) else match[0]
 
 
 def _from_one(match: re.Match[str]) -> str:
@@ -163,7 +170,7 @@ def _modes_in_lines(line: Numbered) -> list[Numbered]:
 def counted_alike(lines: Sequence[Numbered]) -> list[Numbered]:
     """Lines with their slots counted from 1 and said in one way; a line for each channel where one stands for several."""
     lines = [(n, part) for n, line in lines for part in _channels_in(line)]
-    lines = [(n, _IN_WORDS.sub(_spelt, _COUNTED.sub(r"Ch \1", line))) for n, line in lines]
+    lines = [(n, _IN_WORDS.sub(_spelt, _COUNTED.sub(r"Ch \1", _RUN_OF.sub(_in_a_row, line)))) for n, line in lines]
     kept = [(n, _SAID_TWICE.sub(r"\1", _BYTES_SAID.sub(r"\1/\2", line))) for n, line in lines]
     if sum(_START.match(line) is not None for _, line in kept) > 1:
         kept = [(n, _START.sub(lambda m: str(int(m[1] or 0) + 1), line)) for n, line in kept]

@@ -81,7 +81,7 @@ def _is_percent(cells: Sequence[str], told: str | None) -> bool:
         return False
     if told not in (PERCENT, VALUE, HEX, LOW, HIGH, None) or _share(cells, PERCENT_CELL) < 0.6:
         return False
-    return told is not None or len({cell.replace(" ", "") for cell in cells if not blank(cell)}) > 2
+    return told is not None or len({cell.replace(" ", "") for cell in cells if PERCENT_CELL.match(cell)}) > 2
 
 
 def _values(cells: Sequence[str]) -> list[int | None]:

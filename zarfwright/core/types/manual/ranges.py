@@ -409,6 +409,9 @@ def table_of(
             BACKWARDS if row.back else BEGUN if row.single and not row.begins and row.high > row.low else ""
         )
         made.append(replace(found, doubt=doubt))
+    top, last = 256**size - 1, made[-1]
+    if last.end < top and not last.doubt:
+        made[-1] = replace(last, doubt=f"nothing is said of {last.end + 1}-{top} after it")
     if len(made) == 1:
         made = [_alone(made[0], attribute, default)]
     return ManualTable(size, tuple(made), tuple(sorted(left)))

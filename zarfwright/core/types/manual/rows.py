@@ -137,6 +137,14 @@ class _GridReader:
             return slots
         return list(range(slots[0], slots[0] + int(said[1]) // 8))
 
+    def said_in(self, cells: Sequence[str]) -> str:
+        """The words of a row; two columns of what it is at least and at most are one range."""
+        ends = [i for i in self.words if _END_HEAD.search(self.grid.heads[i])]
+        if len(ends) == 2 and not any(blank(cells[i]) for i in ends):
+            both = " to ".join(cells[i] for i in ends)
+            return f"{_text(cells, [i for i in self.words if i not in ends])} {both}".strip()
+        return _text(cells, self.words)
+
     def in_mode(self, line: Line, cells: Sequence[str]) -> None:
         """A column that says which mode a row is of: another one begins where it changes."""
         for i in self.grid.places(g.MODE):
@@ -151,7 +159,7 @@ class _GridReader:
                     self.reader.begin(line.number, [own], f"{cell} {_text(cells, [*self.names, *self.words])}")
             return
         reader, last = self.reader, self.reader.last
-        name, words = _text(cells, self.names), _text(cells, self.words)
+        name, words = _text(cells, self.names), self.said_in(cells)
         # `Arm 2` before `Pan`: which of several the channel is of.
         if _LOW_BYTE.fullmatch(words):
             name, words = f"{name} fine".strip(), ""
@@ -242,7 +250,7 @@ class _GridReader:
     def goes_on(self, line: Line, cells: Sequence[str]) -> None:
         """A row without a slot: another range of the channel, or more words of the row before."""
         reader, block = self.reader, self.reader.last
-        name, words = _text(cells, self.names), _text(cells, self.words)
+        name, words = _text(cells, self.names), self.said_in(cells)
         ranged = _row_range(self.grid, cells)
         if block is None:
             if ranged is not None and self.slots:
@@ -314,6 +322,7 @@ def _begun_below(block: Block) -> bool:
     return not block.rows and bool(block.lines) and all(_BEGINS_RANGE.match(said) for _, said in block.lines)
 
 
+_END_HEAD = re.compile(r"(?i)\b(min\w*|max\w*|from|to|lowest|highest)\b")
 _BITS = re.compile(r"(?i)\W*(bits?|resolution|bit depth)\W*")
 _HEADING = re.compile(
     r"^(?:Step\w*|Continuous|Index\w*|Rotat\w*|Shak\w*|Static|Fixed|Linear|Position\w*|Spin\w*|Scroll\w*)\b[A-Za-z ]{0,30}$"
