@@ -88,8 +88,8 @@ TABLES = {
          (20, 255, "NoFeature", 0, 0)],
     ),
     "dark while moving": (
-        "Control1", "0-9 No function\n10-19 Blackout while pan/tilt moving\n20-29 Disable blackout while moving",
-        [(0, 9, "NoFeature", 0, 0), (10, 19, "BlackoutMode", 1, 1), (20, 29, "BlackoutMode", 0, 0)],
+        "Control1", "0-9 No function\n10-19 Blackout while pan/tilt moving\n20-255 Disable blackout while moving",
+        [(0, 9, "NoFeature", 0, 0), (10, 19, "BlackoutMode", 1, 1), (20, 255, "BlackoutMode", 0, 0)],
     ),
     "beats a minute": (
         "Shutter1", "0-9 open\n10-255 strobe 60 to 600 bpm", [(0, 9, *OPEN), (10, 255, STROBE, 1.0, 10.0)],
