@@ -123,4 +123,31 @@ def test_a_table_behind_the_list_that_no_channel_waits_for_is_told():
     read = read_channels(text, USUAL)
     strobe = read.modes[0].channels[1]
     assert [(one.start, one.end, one.line) for one in strobe.table.ranges] == [(0, 9, 6), (10, 255, 7)]
-    assert [entry[0] for entry in read.left if "waits for it" in entry[2]] == [9, 10]
+    assert [entry[0] for entry in read.left if "it is not clear which" in entry[2]] == [9, 10]
+
+
+def test_a_table_behind_the_list_is_of_no_channel_where_two_begin_with_its_name():
+    text = (
+        "1 Gobo wheel\n2 Gobo turn\n3 Shutter\n4 Dimmer\n"
+        "Shutter\n0-9 closed\n10-255 open\nGobo\n0-9 open\n10-255 bark\n"
+    )
+    read = read_channels(text, USUAL)
+    assert [(len(one.table.ranges), one.doubt) for one in read.modes[0].channels[2:3]] == [(2, "")]
+    assert [entry[0] for entry in read.left if "it is not clear which" in entry[2]] == [9, 10]
+
+
+def test_a_mark_of_two_footnotes_is_of_neither():
+    read = read_channels("1 Strobe*\n2 Zoom*\n3 Dimmer\n* 0-9 off, 10-255 1-20 Hz\n* 0-255 8-40 deg\n", USUAL)
+    strobe, zoom = read.modes[0].channels[:2]
+    assert strobe.table.ranges[0].doubt
+    assert zoom.table.ranges[0].doubt
+    assert [entry[0] for entry in read.left] == [4, 5]
+
+
+def test_a_colour_of_a_lamp_that_mixes_is_in_doubt():
+    read = read_channels("1 Red\n2 Green\n3 Blue\n4 Colour\n 0-9 off\n 10-99 pink\n 100-255 teal\n", USUAL)
+    colour = read.modes[0].channels[3]
+    assert (colour.named.attribute, colour.doubt) == (
+        "ColorMacro1",
+        "“Colour” was taken as built-in colours: the lamp mixes its own",
+    )

@@ -293,6 +293,14 @@ HOSTILE = {
     "to and fro": ("slow to fast > " * 100 + "\n") * 60,
     "dots": "." * 40_000,
     "signs": ("+/-" * 600 + "\n") * 50,
+    "columns": ("a  " * 500 + "\n") * 30,
+    "tables behind a list": "1 aaa\n2 aab\n"
+    + "".join(
+        f"a{a}{b}\n0-1 a\n2-3 b\n" for a in "abcdefghijklmnopqrstuvwxyz" for b in "abcdefghijklmnopqrstuvwxyz" * 4
+    ),
+    "footnotes": "".join(f"{mark} 0-9 off\n" for mark in "¹²³†") + "a¹\nb²\n" * 5000,
+    "channels in a line": (" ".join(f"{k} a" for k in range(1, 300)) + "\n") * 25,
+    "a number further on": "1 dimmer\n" + "50 dimmer 1-2\n" * 3000,
     "a manual": "\n".join(
         f"{c} Shutter\n" + "\n".join(f"{n}-{n + 3} thing {c} {n}" for n in range(0, 250, 4)) for c in range(1, 60)
     ),

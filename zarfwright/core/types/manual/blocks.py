@@ -11,7 +11,7 @@ from zarfwright.core.types.manual import heads as g
 from zarfwright.core.types.manual.cells import Line
 from zarfwright.core.types.manual.heads import is_head
 from zarfwright.core.types.manual.names import attribute_of
-from zarfwright.core.types.manual.numbers import DECIMAL, LINE_MOST, PERCENT, found_in, too_much, without
+from zarfwright.core.types.manual.numbers import DECIMAL, LINE_MOST, PERCENT, Found, found_in, too_much, without
 from zarfwright.core.types.manual.ranges import FOOTNOTE, SAID, TableRow
 
 SLOT_MAX = 512
@@ -89,6 +89,8 @@ class Reader:
         self.found = Blocks([Section(list(modes))])
         self.title: tuple[int, str] | None = None
         self.gap = False
+        self._tops: dict[int, int] = {}
+        """The highest slot of the section so far in each mode; none: it has no channel yet."""
 
     @property
     def last(self) -> Block | None:
@@ -106,17 +108,14 @@ class Reader:
     def begin(self, number: int, slots: list[list[int] | None], name: str) -> Block:
         section = self.found.sections[-1]
         first = min((one[0] for one in slots if one), default=1)
-        before = [b for b in self.found.blocks if b.section == len(self.found.sections) - 1]
         # In each mode by itself: one that has only some of the channels begins at 1 later than the others.
-        tops = [
-            max((s for b in before if k < len(b.slots) for s in b.slots[k] or []), default=0) for k in range(len(slots))
-        ]
-        restarts = any(one and one[0] == 1 and top >= 1 for one, top in zip(slots, tops, strict=True))
-        if restarts or (before and self.title is not None and first <= max(tops)):
+        restarts = any(one and one[0] == 1 and self._tops.get(k, 0) >= 1 for k, one in enumerate(slots))
+        if restarts or (self._tops and self.title is not None and first <= max(self._tops.values())):
             section = Section([""] * len(slots), number)
             self.found.sections.append(section)
+            self._tops = {}
         if self.title is not None:
-            if not [b for b in before if b.section == len(self.found.sections) - 1] and len(slots) == 1:
+            if not self._tops and len(slots) == 1:
                 section.names[0] = section.names[0] or self.title[1].strip(" :=-#*|")
             else:
                 self.leave(*self.title, "nothing was made of this heading")
@@ -124,6 +123,7 @@ class Reader:
         block = Block(number, name.strip(), slots, len(self.found.sections) - 1, follows_gap=self.gap)
         self.gap = False
         self.found.blocks.append(block)
+        self._tops.update({k: max(self._tops.get(k, 0), *one) for k, one in enumerate(slots) if one})
         return block
 
 
@@ -170,16 +170,25 @@ def _named(rest: str) -> bool:
     return attribute_of(re.split(r"\s{2,}|[|\t:]", without(rest, list(found_in(rest))))[0]).known
 
 
+ENDS_IN = 64
+"""Lines at the end of a table in which its highest value stands."""
+
+
 def _ended(block: Block) -> bool:
     """Whether a channel's table has come to its highest value, or has not begun."""
-    highest = [one.high for _, text in block.lines for one in found_in(text) if one.base == DECIMAL]
+    highest = [one.high for _, text in block.lines[-ENDS_IN:] for one in found_in(text) if one.base == DECIMAL]
     return not block.lines or max(highest, default=0.0) in (255.0, 65535.0)
 
 
 def _low_next(block: Block) -> bool:
     """Whether a channel's table has begun at 0 and not come to an end: a 1 may be its next value."""
-    numbers = [one for _, text in block.lines for one in found_in(text)[:1]]
-    return bool(numbers) and numbers[-1].high == 0
+    latest = _latest(block)
+    return latest is not None and latest.high == 0
+
+
+def _latest(block: Block) -> Found | None:
+    """The first range of the last line that has one."""
+    return next((found[0] for _, text in reversed(block.lines) if (found := found_in(text))), None)
 
 
 def _continues(reader: Reader, slots: Sequence[int]) -> bool:
@@ -187,8 +196,8 @@ def _continues(reader: Reader, slots: Sequence[int]) -> bool:
     last = reader.last
     if last is None or not last.lines:
         return False
-    numbers = [one for _, text in last.lines for one in found_in(text)[:1]]
-    return bool(numbers) and numbers[-1].high + 1 == slots[0]
+    latest = _latest(last)
+    return latest is not None and latest.high + 1 == slots[0]
 
 
 def _grouped(rest: str, count: int) -> bool:

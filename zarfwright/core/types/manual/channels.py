@@ -292,38 +292,44 @@ def _renamed(one: ManualChannel, attribute: str) -> ManualChannel:
     return replace(one, named=replace(one.named, attribute=attribute), table=replace(one.table, ranges=ranges))
 
 
+_RATES = {"Effects1": "Effects1Rate", "ColorMacro1": "ColorMacro1Rate", "ColorEffects1": "ColorMacro1Rate",
+          "Pan": "PositionMSpeed", "Tilt": "PositionMSpeed"}  # fmt: skip
+"""What sets the speed of what the channel before does."""
+
+
+def _beside(named: Named, words: str, said: Sequence[str], before: Sequence[ManualChannel]) -> tuple[Named, str] | None:
+    """What a channel does whose name alone does not say it, by the channels before it; None where they tell nothing."""
+    last = before[-1].named.attribute if before else ""
+    rate = _RATES.get(last, "")
+    if named.attribute == "Effects1Rate" and rate == "ColorMacro1Rate":
+        return replace(named, attribute=rate), ""
+    if rate and re.fullmatch(r"(?i)\W*(speed|spd\.?|rate|tempo)\W*", words):
+        return replace(named, attribute=rate, known=True), f"“{words}” was taken as that of the channel before"
+    if rate and not named.known and len(said) == 1 and _SPEED_OF.match(said[0]):
+        return replace(named, attribute=rate, known=True), f"“{said[0]}” was taken as that of the channel before"
+    mixes = any(one.named.attribute == "ColorAdd_R" for one in before)
+    if mixes and named.attribute == "Color1" and re.fullmatch(r"(?i)\W*colou?rs?\W*", words):
+        doubt = f"“{words}” was taken as built-in colours: the lamp mixes its own"
+        return replace(named, attribute="ColorMacro1"), doubt
+    return None
+
+
 def _named(block: Block, words: str, before: Sequence[ManualChannel]) -> tuple[Named, str]:
-    """What a channel does, and what is in doubt about it: by its name, else by what its ranges say."""
+    """What a channel does, and what is in doubt about it: by its name, by those before, else by what its ranges say."""
     named = attribute_of(words)
-    if named.attribute == "Effects1Rate" and before and before[-1].named.attribute in ("ColorMacro1", "ColorEffects1"):
-        return replace(named, attribute="ColorMacro1Rate"), ""
-    if re.fullmatch(r"(?i)\W*(speed|spd\.?|rate|tempo)\W*", words) and before:
-        last = before[-1].named.attribute
-        rates = {"Effects1": "Effects1Rate", "ColorMacro1": "ColorMacro1Rate", "ColorEffects1": "ColorMacro1Rate",
-                 "Pan": "PositionMSpeed", "Tilt": "PositionMSpeed"}  # fmt: skip
-        if last in rates:
-            return replace(
-                named, attribute=rates[last], known=True
-            ), f"“{words}” was taken as that of the channel before"
     said = [row.words for row in block.rows] + [text for _, text in block.lines] + [text for _, text in block.about]
-    if named.attribute == "Color1" and re.fullmatch(r"(?i)\W*colou?rs?\W*", words):
-        # A lamp that mixes its colours has no wheel.
-        lights = any(one.named.attribute == "ColorAdd_R" for one in before)
-        return (replace(named, attribute="ColorMacro1") if lights else named), ""
+    if (found := _beside(named, words, said, before)) is not None:
+        return found
     if re.fullmatch(r"(?i)\W*patterns?\W*", words) and any(_TURNS.search(one) for one in said):
         return replace(named, attribute="Gobo1", known=True), f"“{words}” was taken as a wheel of gobos"
     if named.known:
         return named, ""
-    if before and len(said) == 1 and _SPEED_OF.match(said[0]):
-        rate = {"Effects1": "Effects1Rate", "ColorMacro1": "ColorMacro1Rate"}.get(before[-1].named.attribute)
-        if rate is not None:
-            return replace(named, attribute=rate, known=True), f"“{said[0]}” was taken as that of the channel before"
     guess = guessed(said)
-    if guess is not None:
-        alone = len(said) == 1 and not words
-        named = guess if alone else replace(named, attribute=guess.attribute, known=True)
-        return named, "" if alone else "what this channel does was taken from its ranges"
-    return named, "what this channel does was not understood"
+    if guess is None:
+        return named, "what this channel does was not understood"
+    if len(said) == 1 and not words:
+        return guess, ""
+    return replace(named, attribute=guess.attribute, known=True), "what this channel does was taken from its ranges"
 
 
 def _channel(

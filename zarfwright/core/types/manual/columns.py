@@ -30,7 +30,7 @@ def _spans(lines: Sequence[Line]) -> list[tuple[int, int]]:
         if sorted(set(starts)) != starts:
             return []
         return [(a, b) for a, b in zip(starts, [*starts[1:], 10_000], strict=True)]
-    return _with_others(lines, spans)
+    return _with_others(lines, spans) if most <= COLUMNS_MOST else spans
 
 
 def _with_others(lines: Sequence[Line], spans: list[tuple[int, int]]) -> list[tuple[int, int]]:
@@ -191,10 +191,12 @@ def in_columns(lines: Sequence[Line]) -> list[tuple[Line, tuple[str, ...]]] | No
         elif led >= 0.3 * len(many):
             lines = [_first_parted(line) for line in lines]
         spans = _spans(lines)
+        if not 0 < len(spans) <= COLUMNS_MOST:
+            return None
         lines = [_range_parted(_ended_parted(_led_parted(line, spans), spans), len(spans)) for line in lines]
-        placed = [(line, _placed(line, spans)) for line in lines] if spans else []
+        placed = [(line, _placed(line, spans)) for line in lines]
         lost = sum(cells is None for _, cells in placed)
-        if not placed or len(spans) > COLUMNS_MOST or lost > 0.15 * len(placed):
+        if lost > 0.15 * len(placed):
             return None
         empty = ("",) * len(spans)
         rows = [(line, cells if cells is not None else (line.text.strip(), *empty[1:])) for line, cells in placed]

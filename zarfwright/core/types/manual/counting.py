@@ -54,7 +54,7 @@ _SCATTERED = re.compile(
     re.IGNORECASE,
 )
 _THROUGH = re.compile(
-    r"\b(?P<of>(?:of )?)(?:the )?(?P<word>pixel|cell|led|zone|segment|section|ring|head|array|group|unit|eye|tube|lamp)s?"
+    r"\b(?:of )?(?:the )?(?P<word>pixel|cell|led|zone|segment|section|ring|head|array|group|unit|eye|tube|lamp)s?"
     r"\s*(?P<a>\d{1,3})\s*(?:-|\.\.+|to)\s*(?P<b>\d{1,3})\b",
     re.IGNORECASE,
 )
@@ -115,26 +115,30 @@ def _labelled(lines: Sequence[Numbered]) -> list[Numbered]:
 
 def with_notes(lines: Sequence[Numbered]) -> list[Numbered]:
     """Lines as they were pasted, with the ranges of a footnote behind the name that has its mark: `Strobe¹` and
-    `¹ 0-9 off, 10-255 1-25 Hz`."""
-    notes = {match["mark"]: match["said"] for _, line in lines if (match := _NOTE.match(line))}
-    if not notes:
+    `¹ 0-9 off, 10-255 1-25 Hz`. A mark that stands before several notes means another on each page: they stay notes."""
+    found = [match for _, line in lines if (match := _NOTE.match(line))]
+    if not found:
         return list(lines)
-    marked = re.compile("(?<=[A-Za-z)])\\s?(" + "|".join(re.escape(mark) for mark in notes) + r")(?=\s*$|\s*[|\t;])")
+    said: dict[str, str] = {}
+    for match in found:
+        said[match["mark"]] = "" if match["mark"] in said else match["said"]
+    marked = re.compile("(?<=[A-Za-z)])\\s?(" + "|".join(re.escape(mark) for mark in said) + r")(?=\s*$|\s*[|\t;])")
     used: set[str] = set()
     made: list[Numbered] = []
     for number, line in lines:
         match = None if _NOTE.match(line) else marked.search(line)
         if match:
             used.add(match[1])
-        said = f"{line[: match.start()]}: {notes[match[1]]}{line[match.end() :]}" if match else line
-        made.append((number, said))
-    return [(n, line) for n, line in made if not ((note := _NOTE.match(line)) and note["mark"] in used)]
+        ranges = said[match[1]] if match else ""
+        made.append((number, f"{line[: match.start()]}: {ranges}{line[match.end() :]}" if match and ranges else line))
+    # A star before values that no name has is a bullet.
+    notes = {n: note for n, line in made if (note := _NOTE.match(line)) and note["mark"] in used}
+    told = [(n, f"* note: {notes[n]['said']}" if n in notes else line) for n, line in made]
+    return [(n, line) for n, line in told if n not in notes or not said[notes[n]["mark"]]]
 
 
 def _channels_in(line: str) -> list[str]:
     """The channels that a line has beside each other: `Ch 1-3: Cell 1 (RGB), Ch 4-6: Cell 2 (RGB)`."""
-    if len(line) > 400:
-        return [line]
     if _BY_BLANKS.match(line):
         parts = _NUMBER_NEXT.split(line.strip())
         numbers = [int(part.split()[0]) for part in parts]

@@ -176,17 +176,14 @@ def _beside_slots(columns: Columns, texts: Sequence[int], begins: Sequence[int],
     """The column of names: the one whose head says so, but for one before it without a head that has words beside the
     slots alone, where `Function` stands above what the values do."""
     others = [k for k in range(len(columns[0])) if k not in begins]
-    for i in texts:
-        beside = sum(not blank(columns[i][k]) for k in begins)
-        else_ = [sum(not blank(columns[at][k]) for k in others) for at in (i, named)]
-        if (
-            i < named
-            and beside >= 0.7 * len(begins) > 0
-            and else_[0] <= 0.2 * len(others)
-            and else_[1] >= 0.8 * len(others) > 0
-        ):
-            return i
-    return named
+    if not begins or not others:
+        return named
+
+    def filled(i: int, rows: Sequence[int]) -> float:
+        return sum(not blank(columns[i][k]) for k in rows) / len(rows)
+
+    before = (i for i in texts if i < named and filled(i, begins) >= 0.7 and filled(i, others) <= 0.2)
+    return next(before, named) if filled(named, others) >= 0.8 else named
 
 
 def _in_order(first: list[str], above: Sequence[Sequence[str]], slots: Sequence[int]) -> list[str]:
@@ -221,7 +218,7 @@ def _axes(placed: list[tuple[Line, tuple[str, ...]]]) -> list[tuple[Line, tuple[
     """Rows in which an X is no mark, where the same column has a Y."""
     both = [i for i in range(len(placed[0][1])) if {"X", "Y"} <= {cells[i] for _, cells in placed}]
     return [
-        (line, tuple(f"{cell} axis" if i in both and cell in "XY" and cell else cell for i, cell in enumerate(cells)))
+        (line, tuple(f"{cell} axis" if i in both and cell in ("X", "Y") else cell for i, cell in enumerate(cells)))
         for line, cells in placed
     ]
 

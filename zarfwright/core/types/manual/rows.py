@@ -160,9 +160,9 @@ class _GridReader:
             return
         reader, last = self.reader, self.reader.last
         name, words = _text(cells, self.names), self.said_in(cells)
-        # `Arm 2` before `Pan`: which of several the channel is of.
         if _LOW_BYTE.fullmatch(words):
             name, words = f"{name} fine".strip(), ""
+        # `Arm 2` before `Pan`: which of several the channel is of.
         counted = " ".join(f"{self.grid.heads[i]} {cells[i]}" for i in self.grid.places(g.CELL) if cells[i].isdigit())
         name = f"{counted} {name or words}".strip() if counted else name
         name, condition = unconditional(name)
@@ -259,14 +259,8 @@ class _GridReader:
                 reader.leave(line.number, line.text, "it stands before the first channel")
             return
         if ranged is not None:
-            if (
-                name
-                and self.words
-                and self.fresh
-                and not block.rows
-                and not block.lines
-                and self._goes_on_as_name(block, name)
-            ):
+            begun = bool(block.rows or block.lines)
+            if name and self.words and self.fresh and not begun and self._goes_on_as_name(block, name):
                 block.name, name = f"{block.name} {name}".strip(), ""
             elif name and self.names:
                 words = f"{name}: {words}" if words else name
@@ -322,7 +316,7 @@ def _begun_below(block: Block) -> bool:
     return not block.rows and bool(block.lines) and all(_BEGINS_RANGE.match(said) for _, said in block.lines)
 
 
-_END_HEAD = re.compile(r"(?i)\b(min\w*|max\w*|from|to|lowest|highest)\b")
+_END_HEAD = re.compile(r"(?i)^\W*(min\w*|max\w*|from|to|lowest|highest)\b")
 _BITS = re.compile(r"(?i)\W*(bits?|resolution|bit depth)\W*")
 _HEADING = re.compile(
     r"^(?:Step\w*|Continuous|Index\w*|Rotat\w*|Shak\w*|Static|Fixed|Linear|Position\w*|Spin\w*|Scroll\w*)\b[A-Za-z ]{0,30}$"
