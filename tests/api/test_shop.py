@@ -76,7 +76,7 @@ def test_a_draft_is_tried_out_pasted_drawn_finished_and_hung(program):
     assert answer["gobos"] == [image["key"]]
     assert len(program.raw(f"/api/gobos/{image['key']}")) == 256 * 256
     assert answer["doing"][3]["words"] == "gobo: Net"
-    assert [check["kind"] for check in answer["checks"]] == ["assumed", "doubt"]
+    assert [(check["kind"], check["asks"]) for check in answer["checks"]] == [("assumed", True), ("doubt", True)]
     fixture_type, findings = read_gdtf(program.raw(f"/api/shows/SHOW/drafts/{draft}/gdtf"), "k.gdtf")
     assert findings == []
     assert (fixture_type.name, fixture_type.modes[0].footprint) == ("Kittiwake", 5)

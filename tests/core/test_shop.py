@@ -339,3 +339,17 @@ def test_two_types_with_one_id_are_said():
     found = [one for one in hang_findings(Show(items, types)) if "type id" in one.text]
     assert [one.where for one in found] == [("One", "Two")]
     assert found[0].text.startswith("One and Two have one and the same type id")
+
+
+def test_what_was_understood_is_kept_when_its_doubt_is_settled():
+    text = "1 Strobe\n 0-7 open\n 8-99 1-20 Hz\n2 Colour wheel\n 0-9 open\n 10-255 zzz turning > qqq"
+    draft = paste_channels(starter("moving head"), 0, text, replacing=True).draft
+    found = checks(draft)
+    # What the shop finds by itself is told once, and is put right with all that can be.
+    ends = [one for one in found if "8-99" in one.text or "100-255" in one.text]
+    assert [(one.kind, one.button, one.asks) for one in ends] == [("missing end", "Let the last go on to 255", False)]
+    doubts = [one for one in found if one.kind == "doubt"]
+    assert [(one.channel, one.range, one.button, one.asks) for one in doubts] == [(1, 1, "It is so", True)]
+    settled = repaired(draft, doubts[0]).modes[0].channels[1].ranges[1]
+    assert settled == replace(draft.modes[0].channels[1].ranges[1], doubt="")
+    assert settled.attribute != "NoFeature"

@@ -153,7 +153,7 @@ def _trial(desk: Desk, asked_by: str, draft: Draft, asked: TrialQuestion) -> dic
         "prisms": [[(f.x, f.y, f.turn_deg) for f in facets] for facets in tried.table.prisms],
         "body": body,
         "scene": scene,
-        "checks": [vars(check) for check in checks(draft)],
+        "checks": [{**vars(check), "asks": check.asks} for check in checks(draft)],
         "lenses": draft.lenses,
         "parts": draft.parts,
         "footprints": {str(key): value for key, value in mode.footprints.items()},

@@ -35,6 +35,8 @@ class CheckOut(BaseModel):
     text: str
     wrong: bool
     button: str
+    asks: bool
+    """Only a person can say: not put right with all the others."""
 
 
 class DoingOut(BaseModel):

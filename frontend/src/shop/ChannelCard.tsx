@@ -113,7 +113,7 @@ function RangeForm({ draft, m, c, r, range }: { draft: Draft; m: number; c: numb
 export function Checks() {
   const trial = useShop((state) => state.trial);
   const checks = trial?.checks ?? [];
-  const able = checks.filter((one) => one.button && one.kind !== "doubt");
+  const able = checks.filter((one) => one.button && !one.asks);
   return (
     <Section title={checks.length ? `${many(checks.length, "thing")} to look at` : "In order"}>
       {!checks.length && <Sign tone="fine">Nothing is wrong with this type.</Sign>}

@@ -2,7 +2,7 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { GripVertical, Plus } from "lucide-react";
 import { useState } from "react";
 import { Action } from "../kit/controls";
-import { addFine, ASSUMED, attributeOf, type Channel, type Draft, dropFine, type Mode, moveChannel, top, withMode } from "./draft";
+import { addFine, ASSUMED, attributeOf, type Channel, type Draft, dropFine, lastSlot, type Mode, moveChannel, top, withMode } from "./draft";
 import { openReading } from "./reading";
 import { type AttributeOut, changeDraft, choose, chooseMode, setRaw, useShop } from "./state";
 
@@ -116,8 +116,7 @@ export function ChannelTable({ draft }: { draft: Draft }) {
       return;
     }
     setWrong("");
-    const last = Math.max(0, ...channels.filter((one) => one.dmx_break === 1).flatMap((one) => one.slots));
-    if (await put("Add a channel", m, (now) => [...now, newChannel(draft, attribute, last + 1)])) {
+    if (await put("Add a channel", m, (now) => [...now, newChannel(draft, attribute, lastSlot(channels, 1) + 1)])) {
       setTyped("");
       choose(channels.length);
     }

@@ -2,7 +2,7 @@ import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import { Action, Sign } from "../kit/controls";
 import { many } from "../show/format";
-import { ASSUMED, type Draft, type Range } from "./draft";
+import { ASSUMED, type Draft, lastSlot, type Range } from "./draft";
 import { wordsOf } from "./Modes";
 import { byHand, closeReading, giveCells, lookAtMode, type ReadLine, readLines, type ReadRange, setReplacing, summary, takeReading, typeText, useReading } from "./reading";
 import { useShop } from "./state";
@@ -32,7 +32,7 @@ export function Reading({ draft }: { draft: Draft }) {
           <Flex role="tablist" aria-label="Modes that were read" gap="2px">
             {read?.modes.map((one, i) => (
               <chakra.button key={i} type="button" role="tab" aria-selected={i === mode} px="8px" height="24px" fontSize="12px" cursor="pointer" color={i === mode ? "text" : "dim"} borderBottom={i === mode ? "2px solid {colors.brass}" : "2px solid transparent"} onClick={() => lookAtMode(i)}>
-                {read.draft.modes[one.mode]?.name} <chakra.span fontFamily="mono" fontSize="11px" color="faint">{one.lines.length}</chakra.span>
+                {read.draft.modes[one.mode]?.name} <chakra.span fontFamily="mono" fontSize="11px" color="faint">{lastSlot(read.draft.modes[one.mode]?.channels ?? [], 1)}</chakra.span>
               </chakra.button>
             ))}
           </Flex>

@@ -258,7 +258,8 @@ export function turningOf(channel: Channel): { rangeDeg: number; middle: number;
 const PLAIN: Range = {
   start: 0, end: 255, attribute: "NoFeature", low: 0, high: 0, name: "", slot: null, wheel: null, emitter: null, filter: null, profile: null, master: null, logical: 0, fade_s: 0, start_s: 0, doubt: "", function: "",
 };
-const lastSlot = (channels: readonly Channel[], dmxBreak: number): number => Math.max(0, ...channels.filter((one) => one.dmx_break === dmxBreak).flatMap((one) => one.slots));
+/** The last slot of an address that channels have. */
+export const lastSlot = (channels: readonly Channel[], dmxBreak: number): number => Math.max(0, ...channels.filter((one) => one.dmx_break === dmxBreak).flatMap((one) => one.slots));
 
 /** Curves that a further channel chooses from, live: the dimmers have each of them while that channel says so. */
 export function chooseCurveLive(draft: Draft, m: number, curves: readonly (string | null)[]): Draft {

@@ -146,7 +146,7 @@ def repair_draft(show: Show, args: RepairDraft, _: NewId) -> Edit:
     draft = _of(show, args.id)
     after, count, text = draft, 0, ""
     for _round in range(200):
-        open_now = [c for c in checks(after) if c.button and c.kind not in ("doubt", "assumed")]
+        open_now = [c for c in checks(after) if c.button and not c.asks]
         if args.kind is not None:
             wanted = (args.kind, args.mode, args.channel, args.range)
             open_now = [c for c in checks(draft) if (c.kind, c.mode, c.channel, c.range) == wanted]

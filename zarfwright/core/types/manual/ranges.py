@@ -299,15 +299,20 @@ ONE_RATE = "only one rate is given for all of it"
 BACKWARDS = "its values are written backwards"
 
 
+def _also(first: str, then: str) -> str:
+    """Two doubts of one range."""
+    return f"{first}; {then}" if then else first
+
+
 def _doubts(found: ManualRange, before: ManualRange | None, top: int) -> str:
     if not found.words:
         return "nothing is said of this range"
     if found.end > top:
         return f"it goes to {found.end}, past {top}"
     if before is not None and found.start <= before.end:
-        return f"it overlaps {before.start}-{before.end}"
+        return _also(f"it overlaps {before.start}-{before.end}", found.meaning.doubt)
     if found.start > (gap := before.end + 1 if before is not None else 0) and found.meaning.known:
-        return f"nothing is said of {gap}-{found.start - 1} before it"
+        return _also(f"nothing is said of {gap}-{found.start - 1} before it", found.meaning.doubt)
     return found.meaning.doubt if found.meaning.known else "these words were not understood"
 
 
@@ -410,8 +415,8 @@ def table_of(
         )
         made.append(replace(found, doubt=doubt))
     top, last = 256**size - 1, made[-1]
-    if last.end < top and not last.doubt:
-        made[-1] = replace(last, doubt=f"nothing is said of {last.end + 1}-{top} after it")
+    if last.end < top:
+        made[-1] = replace(last, doubt=_also(f"nothing is said of {last.end + 1}-{top} after it", last.doubt))
     if len(made) == 1:
         made = [_alone(made[0], attribute, default)]
     return ManualTable(size, tuple(made), tuple(sorted(left)))

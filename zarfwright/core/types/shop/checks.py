@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import re
 from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
@@ -13,6 +14,8 @@ from zarfwright.core.types.shop.usual import channel_for
 
 ASSUMED = "was assumed"
 """How a doubt ends that is only about a usual rate, speed or angle: these are looked at together."""
+_TOLD = re.compile(r"nothing is said of \d+-\d+ |it overlaps |it goes to ")
+"""How the doubts of a manual begin that are checked by themselves, and put right otherwise."""
 LIGHT = ("Dimmer", "ColorAdd_", "Shutter")
 
 
@@ -27,6 +30,11 @@ class Check:
     text: str
     wrong: bool
     button: str = ""
+
+    @property
+    def asks(self) -> bool:
+        """Only a person can say: it is not put right with all the others."""
+        return self.kind in ("doubt", "assumed")
 
 
 def _lanes(channel: DraftChannel) -> list[list[int]]:
@@ -63,6 +71,11 @@ def _lane_checks(m: int, c: int, channel: DraftChannel, lane: list[int], where: 
         yield Check("missing end", m, c, ends[-1][2], text, False, f"Let the last go on to {channel.top}")
 
 
+def _understood(one: DraftRange) -> bool:
+    """Whether something was made of a range: it may be kept as it is."""
+    return one.attribute != "NoFeature"
+
+
 def _range_checks(m: int, c: int, channel: DraftChannel, where: str) -> Iterator[Check]:
     for i, one in enumerate(channel.ranges):
         if one.end > channel.top or one.start > channel.top:
@@ -80,16 +93,10 @@ def _range_checks(m: int, c: int, channel: DraftChannel, where: str) -> Iterator
                 True,
                 "Turn it round",
             )
-        if one.doubt and not one.doubt.endswith(ASSUMED):
-            yield Check(
-                "doubt",
-                m,
-                c,
-                i,
-                f"{where}, {one.start}-{one.end} “{one.name}”: {one.doubt}.",
-                False,
-                "It changes nothing",
-            )
+        doubt = "; ".join(part for part in one.doubt.split("; ") if not _TOLD.match(part))
+        if doubt and not doubt.endswith(ASSUMED):
+            text = f"{where}, {one.start}-{one.end} “{one.name}”: {doubt}."
+            yield Check("doubt", m, c, i, text, False, "It is so" if _understood(one) else "It changes nothing")
     for lane in _lanes(channel):
         yield from _lane_checks(m, c, channel, lane, where)
 
@@ -278,7 +285,8 @@ def _range_repaired(check: Check, channel: DraftChannel) -> DraftChannel:
     elif check.kind == "dangling":
         del ranges[r]
     elif check.kind == "doubt":
-        ranges[r] = replace(one, doubt="", attribute="NoFeature", low=0.0, high=0.0, slot=None, wheel=None)
+        nothing = replace(one, doubt="", attribute="NoFeature", low=0.0, high=0.0, slot=None, wheel=None)
+        ranges[r] = replace(one, doubt="") if _understood(one) else nothing
     elif check.kind == "overlap":
         starts = sorted(o.start for i, o in enumerate(ranges) if i != r and o.start >= one.start)
         end = starts[0] - 1 if starts else one.end
