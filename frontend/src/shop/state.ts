@@ -132,7 +132,8 @@ export const tryOut = oneAtATime(async () => {
     set({ problem: wrong instanceof Error ? wrong.message : String(wrong) });
     return;
   }
-  if (get().lit && get().slots === null && get().mode === get().trial?.mode) {
+  // Of what was asked for meanwhile it will be worked out once more: these may be the levels of another mode.
+  if (slots === null && get().lit && get().slots === null && get().mode === get().trial?.mode) {
     set({ slots: fullNow() });
     void tryOut();
   }

@@ -15,7 +15,7 @@ export class Refusal {
   ) {}
 }
 
-/** The desk, as far as a test needs it: what it is asked, in order, and what it answers by the end of the path, or makes of what it is told. */
+/** The desk, as far as a test needs it: what it is asked, in order, and what it answers by the end of the path, or makes of what it is told, at once or later. */
 export function desk(answers: Record<string, unknown>): Asked[] {
   const asked: Asked[] = [];
   vi.stubGlobal("fetch", async (request: Request) => {
@@ -24,7 +24,7 @@ export function desk(answers: Record<string, unknown>): Asked[] {
     const body = text ? (JSON.parse(text) as Record<string, unknown>) : null;
     asked.push({ path, body });
     const found = Object.entries(answers).find(([end]) => path.endsWith(end));
-    const answer: unknown = !found ? new Refusal("not there") : typeof found[1] === "function" ? (found[1] as (told: typeof body) => unknown)(body) : found[1];
+    const answer: unknown = await (!found ? new Refusal("not there") : typeof found[1] === "function" ? (found[1] as (told: typeof body) => unknown)(body) : found[1]);
     return new Response(JSON.stringify(answer), { status: !found ? 404 : answer instanceof Refusal ? 400 : 200 });
   });
   return asked;
