@@ -2,7 +2,7 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { GripVertical, Plus } from "lucide-react";
 import { useState } from "react";
 import { Action } from "../kit/controls";
-import { addFine, ASSUMED, attributeOf, type Channel, type Draft, dropFine, lastSlot, type Mode, moveChannel, top, withMode } from "./draft";
+import { addFine, attributeOf, type Channel, type Draft, dropFine, kindOfDoubt, lastSlot, type Mode, moveChannel, top, withMode } from "./draft";
 import { openReading } from "./reading";
 import { type AttributeOut, changeDraft, choose, chooseMode, setRaw, useShop } from "./state";
 
@@ -153,7 +153,7 @@ export function ChannelTable({ draft }: { draft: Draft }) {
               const channel = channels[c] as Channel;
               const doing = trial?.mode === m ? trial.doing.filter((one) => one.channel === c) : [];
               const on = c === chosen;
-              const doubt = channel.ranges.some((range) => range.doubt && !range.doubt.endsWith(ASSUMED));
+              const doubt = channel.ranges.some((range) => kindOfDoubt(range.doubt) === "open");
               const name = wordsOf(attributes, attributeOf(channel));
               return (
                 <chakra.tr

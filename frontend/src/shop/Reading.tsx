@@ -2,14 +2,13 @@ import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import { Action, Sign } from "../kit/controls";
 import { many } from "../show/format";
-import { ASSUMED, type Draft, lastSlot, type Range } from "./draft";
+import { type Draft, kindOfDoubt, lastSlot, type Range } from "./draft";
 import { wordsOf } from "./Modes";
 import { byHand, closeReading, giveCells, lookAtMode, type ReadLine, readLines, type ReadRange, setReplacing, summary, takeReading, typeText, useReading } from "./reading";
 import { useShop } from "./state";
 
 const LINE = 22;
 const COLUMNS = "30px minmax(0, 1.65fr) minmax(0, 1.1fr) minmax(0, 0.7fr)";
-const assumed = (doubt: string): boolean => doubt.endsWith(ASSUMED);
 
 /** A manual's text on the left, what is made of each line beside it, what is in doubt in the margin. */
 export function Reading({ draft }: { draft: Draft }) {
@@ -102,7 +101,7 @@ function Said({ line, chosen, onChoose }: { line: ReadLine; chosen: string | nul
         </Box>
       )}
       {line.ranges.length < 7 && line.ranges.map((one) => (
-        <chakra.button key={one.key} type="button" flex="none" px="4px" borderRadius="3px" cursor="pointer" _hover={{ bg: "ink3" }} color={one.range.doubt && !assumed(one.range.doubt) ? "ember" : "text"} title="Put it right here" onClick={() => onChoose(one.key)}>
+        <chakra.button key={one.key} type="button" flex="none" px="4px" borderRadius="3px" cursor="pointer" _hover={{ bg: "ink3" }} color={["open", "checked"].includes(kindOfDoubt(one.range.doubt)) ? "ember" : "text"} title="Put it right here" onClick={() => onChoose(one.key)}>
           <chakra.span fontFamily="mono" fontSize="11px" color="dim">{one.range.start}–{one.range.end}</chakra.span> {worded(one.range, attributes, one.r === 0 ? name : "")}
         </chakra.button>
       ))}
@@ -126,7 +125,7 @@ const round = (value: number): string => String(Number(value.toFixed(2)));
 /** The margin of a line: why somebody has to look at it. */
 function Margin({ line }: { line: ReadLine }) {
   const doubts = [...new Set(line.ranges.map((one) => one.range.doubt).filter(Boolean))];
-  const open = doubts.find((one) => !assumed(one));
+  const open = doubts.find((one) => kindOfDoubt(one) !== "assumed");
   const text = open ?? doubts[0] ?? line.left ?? "";
   const quiet = !open && (doubts.length > 0 || line.left === "a footnote");
   return (

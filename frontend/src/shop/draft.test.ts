@@ -1,10 +1,20 @@
 import { describe, expect, test } from "vitest";
-import { addFine, anotherWhile, atFull, type Channel, chooseCurveLive, type Draft, dropFine, dropRange, gridOf, lanesOf, meaningOf, meaningsOf, moveChannel, moveEdge, onlyWhile, orderAlong, type Range, ringOf, splitRange, turning, turningOf, type Wheel, withGel, withScroller } from "./draft";
+import { addFine, anotherWhile, atFull, type Channel, chooseCurveLive, type Draft, dropFine, dropRange, gridOf, kindOfDoubt, lanesOf, meaningOf, meaningsOf, moveChannel, moveEdge, onlyWhile, orderAlong, type Range, ringOf, splitRange, turning, turningOf, type Wheel, withGel, withScroller } from "./draft";
 
 const range = (start: number, end: number, more: Partial<Range> = {}): Range =>
   ({ start, end, attribute: "Dimmer", low: 0, high: 1, name: "", slot: null, wheel: null, emitter: null, filter: null, profile: null, master: null, logical: 0, fade_s: 0, start_s: 0, doubt: "", function: "", ...more }) as Range;
 const channel = (slots: number[], ranges: Range[] = [range(0, 256 ** slots.length - 1)], more: Partial<Channel> = {}): Channel =>
   ({ part: "Body", slots, ranges, home: 0, highlight: null, dmx_break: 1, key: "", ...more }) as Channel;
+
+test("a doubt is open until a person says, but for what is only usual or is checked by itself", () => {
+  const speed = "which way it turns is not given; its speed is not given: 4 to 240° a second was assumed";
+  expect(kindOfDoubt("")).toBe("none");
+  expect(kindOfDoubt(speed)).toBe("assumed");
+  expect(kindOfDoubt("nothing is said of 100-255 after it")).toBe("checked");
+  expect(kindOfDoubt(`nothing is said of 0-9 before it; ${speed}`)).toBe("checked");
+  expect(kindOfDoubt("nothing is said of this range")).toBe("open");
+  expect(kindOfDoubt("it overlaps 0-9; its slot is not given")).toBe("open");
+});
 
 describe("only while", () => {
   const master = { channel: "Lens_Gobo1", function: null, low: 10, high: 19 };

@@ -18,7 +18,17 @@ export const KINDS: { value: Draft["kind"]; label: string }[] = [
 ];
 
 /** How a doubt ends that is only about a usual rate, speed or angle. */
-export const ASSUMED = "was assumed";
+const ASSUMED = "was assumed";
+/** How the parts of a doubt begin that are checked by themselves, for as long as they are so (`shop/checks.py`). */
+const CHECKED = /^(nothing is said of \d+-\d+ |it overlaps |it goes to )/;
+
+/** What a doubt is about: a usual value was assumed, something is checked by itself, or it is open: a person has to say. */
+export function kindOfDoubt(doubt: string): "none" | "assumed" | "checked" | "open" {
+  const rest = doubt.split("; ").filter((part) => !CHECKED.test(part)).join("; ");
+  if (rest && !rest.endsWith(ASSUMED)) return "open";
+  if (rest !== doubt) return "checked";
+  return rest ? "assumed" : "none";
+}
 
 export const top = (channel: Channel): number => 256 ** Math.max(channel.slots.length, 1) - 1;
 export const attributeOf = (channel: Channel): string => channel.ranges[0]?.attribute ?? "NoFeature";
