@@ -192,6 +192,6 @@ class Driven(Slow):
         super().__init__()
         self.hands = []
 
-    def drive(self, look, hands, follow):
+    def drive(self, look, hands, follow, fixed=None):
         if hands is not None:
             self.hands.append(hands)

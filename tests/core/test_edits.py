@@ -64,6 +64,12 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
     style = bench.do("add label style", name="Plan").changes[0].id
     carrier = bench.made("make carrier", ids=[piece], name="Stair")
     ids |= {"mesh": mesh, "panel": panel, "free": free, "label style": style, "carrier": carrier}
+    point = bench.made("add focus point", name="Lectern", point=[0, 2, 1.6])
+    bench.do("set path", id=figure, path=[[0, 0, 0], [2, 0, 0]])
+    # Two that hang in each other's mirror image, one of them aimed.
+    pair = [bench.made("place free", type="heron", position=[x, -3, 5]) for x in (3, -3)]
+    bench.do("aim at", ids=pair[:1], focus=point)
+    ids |= {"focus point": point, "pair": pair[0], "partner": pair[1]}
     ids |= {"the layer": layer, "drawing": drawing}
     ids |= {"draft": draft, "faulty": faulty, "heron": "heron"}
     return bench, {**ids, "viewpoint": viewpoint}
@@ -112,6 +118,13 @@ def every_edit() -> list[tuple[str, dict[str, object]]]:
         ("set label style", {"id": "label style", "parts": [["unit", "box"]], "views": ["plan", "front"]}),
         ("aim at", {"ids": ["fixture"], "point": [0, 0, 0]}),
         ("hold values", {"ids": ["fixture"], "values": {"dimmer": 1.0}}),
+        ("turn heads", {"ids": ["fixture", "free"], "feature": "tilt", "text": "-20 to 20"}),
+        ("flip", {"ids": ["pair"]}),
+        ("mirror aims", {"ids": ["pair"]}),
+        ("add focus point", {"name": "Altar", "point": [0, 1, 1]}),
+        ("ride on", {"id": "focus point", "on": "figure"}),
+        ("set path", {"id": "figure", "path": [[0, 0, 0], [1, 1, 0], [3, 1, 0.2]]}),
+        ("walk", {"id": "figure", "share": 0.5}),
         ("number", {"ids": ["fixture"], "start": "50"}),
         ("address", {"ids": ["fixture"], "start": "3.1"}),
         ("keep look", {"values": {"fixture": {"dimmer": 0.5}}}),
@@ -160,7 +173,7 @@ def with_ids(value: object, ids: dict[str, str]) -> object:
 def test_an_edit_undone_leaves_no_trace_and_redone_comes_to_the_same(kind, args):
     bench, ids = small_show()
     before = dict(bench.show.items)
-    named = {key: args[key] for key in ("ids", "id", "structure", "layer", "like", "carrier") if key in args}
+    named = {key: args[key] for key in ("ids", "id", "structure", "layer", "like", "carrier", "on") if key in args}
     args = {**args, **{key: with_ids(value, ids) for key, value in named.items()}}
     if kind == "set cells":
         args["cells"] = with_ids(args["cells"], ids)

@@ -99,7 +99,7 @@ def test_a_gobo_lets_light_through_where_it_is_bright_and_not_transparent():
 
 def test_every_kind_of_lamp_has_a_body_of_its_own():
     trough = body_parts(teal(), "Cells")
-    assert [part.turns for part in trough] == [0]
+    assert [part.turns for part in trough] == [2]
     # A fin for each cell behind the trough.
     assert len(trough[0].mesh.triangles) == 12 * (1 + 2 + 12)
     shapes = set()
@@ -107,10 +107,10 @@ def test_every_kind_of_lamp_has_a_body_of_its_own():
         lamp = bittern()
         lens = lamp.geometries[0].children[0]
         tree = replace(lamp.geometries[0], children=(replace(lens, beam=replace(lens.beam, kind=kind)),))
-        shapes.add(body_parts(replace(lamp, geometries=(tree,)), "Dimmer")[0].mesh.key)
+        shapes.add(body_parts(replace(lamp, geometries=(tree,)), "Dimmer")[-1].mesh.key)
     for primitive in ("Scanner", "Sphere", "Cylinder", "Cube"):
         lamp = bittern()
         shapes.add(
-            body_parts(replace(lamp, models=(replace(lamp.models[0], primitive=primitive),)), "Dimmer")[0].mesh.key
+            body_parts(replace(lamp, models=(replace(lamp.models[0], primitive=primitive),)), "Dimmer")[-1].mesh.key
         )
     assert len(shapes) == 7

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from zarfwright.cli import main
-from zarfwright.core.aim import direction_in_show
+from zarfwright.core.aiming.solve import direction_in_show
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.space import rotate
 from zarfwright.core.types.chain import chain_of
@@ -78,7 +78,7 @@ def test_check_names_the_faults_and_export_writes_the_list(demo, capsysbinary):
 def test_a_new_show_is_empty_and_never_overwrites(tmp_path, capsys):
     path = tmp_path / "new.zarf"
     assert main(["new", str(path)]) == 0
-    assert main(["new", str(path)]) == 1
+    assert main(["new", str(path)]) == 2
     assert "is there already" in capsys.readouterr().err
     assert main(["check", str(path)]) == 0
     assert "Everything is in order." in capsys.readouterr().out

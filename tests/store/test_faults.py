@@ -130,7 +130,7 @@ def test_what_is_no_show_file_is_refused_in_a_sentence_by_every_command(path, ha
     ShowFile(path).close()
     harm(path)
     for command in (["check", str(path)], ["serve", str(path), "--port", "0"], ["export", "patch", str(path)]):
-        assert main(command) == 1
+        assert main(command) == 2
         said = capsys.readouterr().err
         assert says in said
         assert said.startswith("zarfwright: ")
@@ -214,10 +214,10 @@ def test_a_show_whose_files_are_damaged_opens_without_them(demo, path):
 def test_two_programs_never_have_one_show_open(desk, path, capsys):
     with pytest.raises(ShowFileError, match=rf"open in another Zarfwright already \(process {os.getpid()}\)"):
         ShowFile(path)
-    assert main(["serve", str(path), "--port", "0"]) == 1
+    assert main(["serve", str(path), "--port", "0"]) == 2
     assert "is open in another Zarfwright already" in capsys.readouterr().err
     # Nor is it built anew under its hands.
-    assert main(["demo", "--file", str(path), "--fresh", "--port", "0"]) == 1
+    assert main(["demo", "--file", str(path), "--fresh", "--port", "0"]) == 2
     assert path.exists()
     assert "is open in another Zarfwright already" in capsys.readouterr().err
     # Lists and checks read it all the same, and nothing can be written that way.

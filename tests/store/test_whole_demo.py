@@ -7,7 +7,7 @@ import pytest
 
 from tests.core.people import nearest_m
 from zarfwright.cli import main
-from zarfwright.core.aim import direction_in_show
+from zarfwright.core.aiming.solve import direction_in_show
 from zarfwright.core.edits.carrying import inside_of
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.things import Carrier

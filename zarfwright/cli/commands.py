@@ -6,10 +6,12 @@ import argparse
 import json
 import logging
 import os
+import re
 import sys
 from pathlib import Path
 from typing import Any
 
+from zarfwright.cli import aim
 from zarfwright.cli.gdtf import add_commands
 from zarfwright.cli.serve import HOST, PORT, SACN_PORT, serve
 from zarfwright.core.errors import JobError
@@ -53,7 +55,7 @@ def new(args: argparse.Namespace) -> int:
     path = Path(args.file)
     if path.exists():
         print(f"zarfwright: {path} is there already: choose another name.", file=sys.stderr)
-        return 1
+        return 2
     ShowFile(path).close()
     return 0
 
@@ -105,6 +107,21 @@ def print_tables(_: argparse.Namespace) -> int:
     return 0
 
 
+PLACES = ("--at", "--normal")
+"""Options that take x,y,z: the parser would take one that begins with a minus for another option."""
+
+
+def with_places(argv: list[str]) -> list[str]:
+    """The arguments with such places joined to their options: `--at -2,1,0` as `--at=-2,1,0`."""
+    joined: list[str] = []
+    for word in argv:
+        if joined and joined[-1] in PLACES and re.match(r"-[\d.]", word):
+            joined[-1] = f"{joined[-1]}={word}"
+        else:
+            joined.append(word)
+    return joined
+
+
 def main(argv: list[str] | None = None) -> int:
     """The command line."""
     parser = argparse.ArgumentParser(prog="zarfwright", description="Previsualization of stage lighting.")
@@ -141,13 +158,14 @@ def main(argv: list[str] | None = None) -> int:
     add("openapi", openapi)
     add("tables", print_tables)
     add_commands(commands)
-    args = parser.parse_args(argv)
+    aim.add_commands(commands)
+    args = parser.parse_args(with_places(sys.argv[1:] if argv is None else argv))
     logging.basicConfig(level=logging.WARNING, format="%(name)s: %(message)s")
     try:
         result: int = args.run(args)
     except (ShowFileError, JobError, FormatError) as wrong:
         print(f"zarfwright: {wrong}", file=sys.stderr)
-        return 1
+        return 2
     except BrokenPipeError:
         # Whoever read the answer has seen enough.
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())

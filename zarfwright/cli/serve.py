@@ -57,7 +57,7 @@ def serve(path: Path, args: argparse.Namespace) -> int:
     except OSError as wrong:
         said = f"port {args.port} cannot be used ({wrong.strerror}): choose another, --port N."
         print(f"zarfwright: {said}", file=sys.stderr)
-        return 1
+        return 2
     port = bound.getsockname()[1]
     # The live process starts while the rest is still being imported.
     live = LiveLink(HOST, [f"http://{name}:{port}" for name in (HOST, "localhost")], args.sacn, args.sacn_port)
@@ -66,7 +66,7 @@ def serve(path: Path, args: argparse.Namespace) -> int:
     except (ShowFileError, JobError) as wrong:
         live.close()
         print(f"zarfwright: {wrong}", file=sys.stderr)
-        return 1
+        return 2
     from zarfwright.web.app import create_app
 
     server = create_server(

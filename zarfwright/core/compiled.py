@@ -29,7 +29,10 @@ _kept: dict[tuple[object, ...], Compiled] = {}
 def compiled(rows: Sequence[PatchRow]) -> Compiled:
     """A rig of these fixtures. The latest ones are remembered: types by which they are (what is kept holds them), the
     rest by what it says."""
-    key = tuple((row.fixture, id(row.type), row.mode, row.universe, row.address, row.breaks, row.gel) for row in rows)
+    key = tuple(
+        (row.fixture, id(row.type), row.mode, row.universe, row.address, row.breaks, row.gel, row.lens_deg)
+        for row in rows
+    )
     found = _kept.get(key)
     if found is None:
         found = Compiled(tuple(rows), compile_rig(rows), beam_table(rows))

@@ -28,12 +28,23 @@ def value_rows(rig: CompiledRig, values: Mapping[str, Mapping[str, float]]) -> F
     return rows
 
 
+def with_fixed(shown: Floats, fixed: Floats) -> Floats:
+    """Features (n, COUNT) with what is set at the lamps themselves; NaN of that: nothing."""
+    return np.asarray(np.where(np.isnan(fixed), shown, fixed))
+
+
 def settle(
-    home: Floats, look: Floats, decoded: Floats, console: NDArray[np.bool_], hands: Floats
+    home: Floats,
+    look: Floats,
+    decoded: Floats,
+    console: NDArray[np.bool_],
+    hands: Floats,
+    fixed: Floats | None = None,
 ) -> tuple[Floats, NDArray[np.int64]]:
     """The features shown, (n, COUNT), and who drives each row (HOME, LOOK, CONSOLE, HANDS), (n,).
 
-    `look` and `hands` are NaN where they say nothing; `console` says for which rows the console is listened to.
+    `look`, `hands` and `fixed` are NaN where they say nothing; `console` says for which rows the console is listened
+    to. What is fixed at the lamp itself holds whoever drives it, but for hands that are just setting it.
     """
     # A rig that the console drives whole is the common case, and the one that has to be quick.
     if console.all():
@@ -42,6 +53,8 @@ def settle(
         silent = np.isnan(look)
         shown = np.asarray(np.where(console[:, None], decoded, np.where(silent, home, look)))
         driver = np.asarray(np.where(console, CONSOLE, np.where(silent.all(axis=1), HOME, LOOK)), dtype=np.int64)
+    if fixed is not None:
+        shown = with_fixed(shown, fixed)
     held = ~np.isnan(hands)
     if held.any():
         shown = np.asarray(np.where(held, hands, shown))

@@ -9,16 +9,28 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal, TypeGuard
 
-from zarfwright.core.rig.things import Carrier, Fixture, LabelStyle, TypeEntry
+from zarfwright.core.rig.things import Carrier, Fixture, FocusPoint, LabelStyle, TypeEntry
 from zarfwright.core.settings import Layer, Look, Settings, Viewpoint
 from zarfwright.core.site.placed import Placed
 from zarfwright.core.site.things import Crowd, Deck, Drawing, Figure, MeshPiece, Panel, Piece, Truss, Venue, Wall
 from zarfwright.core.types.shop.draft import Draft
 
 Body = (
-    Settings | Layer | Venue | Drawing | Placed | Fixture | Carrier | LabelStyle | TypeEntry | Draft | Look | Viewpoint
+    Settings
+    | Layer
+    | Venue
+    | Drawing
+    | Placed
+    | Fixture
+    | FocusPoint
+    | Carrier
+    | LabelStyle
+    | TypeEntry
+    | Draft
+    | Look
+    | Viewpoint
 )
-Step = Literal["site", "hang", "looks", "types", "show"]
+Step = Literal["site", "hang", "aim", "looks", "types", "show"]
 
 
 @dataclass(frozen=True)
@@ -72,6 +84,7 @@ KINDS: dict[str, Kind] = {
     "crowd": _thing(Crowd, parts=True, snapped=False, offset=True),
     "fixture": Kind(Fixture, "hang", layered=True, carried=True),
     "carrier": Kind(Carrier, "hang", layered=True, carried=True),
+    "focus point": Kind(FocusPoint, "aim"),
     "label style": Kind(LabelStyle, "hang"),
     "type": Kind(TypeEntry, "types"),
     "draft": Kind(Draft, "types"),

@@ -10,18 +10,19 @@ import numpy as np
 from zarfwright.core.compiled import Compiled, compiled_show
 from zarfwright.core.dmx.compile import CompiledRig
 from zarfwright.core.dmx.rows import fixture_of
-from zarfwright.core.drive import value_rows
+from zarfwright.core.drive import value_rows, with_fixed
 from zarfwright.core.optics.colour import LUMINANCE
 from zarfwright.core.optics.exposure import eye_ev
 from zarfwright.core.optics.gate import Mask
 from zarfwright.core.optics.photometry import Beams, beams_in_show
 from zarfwright.core.optics.web import Web
+from zarfwright.core.patch import fixed_of
 from zarfwright.core.picture import COLUMN, BeamTable
 from zarfwright.core.raycast import Caster
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.scene import solids
 from zarfwright.core.show import Item, Show
-from zarfwright.core.space import Placement
+from zarfwright.core.space import Floats, Placement
 from zarfwright.core.types.chain import Chain, chains_of
 
 
@@ -32,6 +33,8 @@ class Rig:
     compiled: Compiled
     chains: tuple[Chain, ...]
     mounts: tuple[Placement, ...]
+    fixed: Floats
+    """(n, features) what is set at the lamps themselves; NaN: nothing."""
 
     @property
     def rig(self) -> CompiledRig:
@@ -49,7 +52,7 @@ class Rig:
     ) -> Beams:
         """The beams under these values by fixture or cell; what they do not say is at home. Masks and webs by key."""
         said = value_rows(self.rig, values)
-        frame = self.table.frame(np.where(np.isnan(said), self.rig.home, said))
+        frame = self.table.frame(with_fixed(np.where(np.isnan(said), self.rig.home, said), self.fixed))
         numbered = {i + 1: masks[key] for i, key in enumerate(self.table.gobos) if key in masks}
         known = {i + 1: webs[key] for i, key in enumerate(self.table.webs) if webs and key in webs}
         table = self.table
@@ -65,7 +68,8 @@ def rig_of(show: Show) -> Rig:
             cells = chains_of(show.types[fixture.type], fixture.mode)
             chains += cells
             mounts += [clamp_placement(show, fixture)] * len(cells)
-    return Rig(compiled_show(show), tuple(chains), tuple(mounts))
+    made = compiled_show(show)
+    return Rig(made, tuple(chains), tuple(mounts), value_rows(made.rig, fixed_of(show)))
 
 
 def caster_of(show: Show, items: Iterable[Item] | None = None) -> Caster:

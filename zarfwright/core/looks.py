@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,10 +10,13 @@ from numpy.typing import NDArray
 from zarfwright.core.compiled import compiled_show
 from zarfwright.core.dmx.compile import CompiledRig
 from zarfwright.core.dmx.features import FEATURES
-from zarfwright.core.drive import value_rows
+from zarfwright.core.drive import value_rows, with_fixed
+from zarfwright.core.patch import fixed_of
 from zarfwright.core.settings import Look
 from zarfwright.core.show import Show
 from zarfwright.core.space import Floats
+
+Values = Mapping[str, Mapping[str, float]]
 
 
 def kept_values(keys: Sequence[str], features: Floats) -> dict[str, dict[str, float]]:
@@ -23,16 +26,16 @@ def kept_values(keys: Sequence[str], features: Floats) -> dict[str, dict[str, fl
     return {key: dict(zip(names, row, strict=True)) for key, row in zip(keys, rows, strict=True)}
 
 
-def look_features(rig: CompiledRig, look: Look) -> Floats:
-    """The features of a look alone, (n, COUNT): what it does not say is at home."""
+def look_features(rig: CompiledRig, look: Look, fixed: Values | None = None) -> Floats:
+    """The features of a look alone, (n, COUNT): what it does not say is at home, what is set at the lamps stays."""
     said = value_rows(rig, look.values)
-    return np.where(np.isnan(said), rig.home, said)
+    return with_fixed(np.where(np.isnan(said), rig.home, said), value_rows(rig, fixed or {}))
 
 
 def look_frame(show: Show, look: Look) -> NDArray[np.float32]:
     """The picture of a look alone, beams of shape (n, fields): what it does not say is at home."""
     made = compiled_show(show)
-    return made.beams.frame(look_features(made.rig, look))
+    return made.beams.frame(look_features(made.rig, look, fixed_of(show)))
 
 
 def next_number(show: Show) -> int:

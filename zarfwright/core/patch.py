@@ -130,7 +130,13 @@ def patch_rows(show: Show) -> list[PatchRow]:
             fixture.address,
             fixture.breaks,
             fixture.gel.colour if fixture.gel else None,
+            fixture.lens_deg,
         )
         for item, fixture in show.fixtures()
         if fixture.type in show.types
     ]
+
+
+def fixed_of(show: Show) -> dict[str, dict[str, float]]:
+    """What is set at the lamps themselves, by fixture and feature."""
+    return {item.id: fixture.fixed for item, fixture in show.fixtures() if fixture.fixed}

@@ -6,7 +6,7 @@ import itertools
 from pathlib import Path
 from typing import Any
 
-from zarfwright.core.aim import aim
+from zarfwright.core.aiming.solve import aim
 from zarfwright.core.compiled import compiled_show
 from zarfwright.core.dmx.features import FEATURES
 from zarfwright.core.dmx.rows import beam_keys

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
-from zarfwright.core.aim import aim
+from zarfwright.core.aiming.solve import aim
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.types.chain import chain_of
 from zarfwright.demo.build import Builder

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from zarfwright.core.aim import aim
+from zarfwright.core.aiming.solve import aim
 from zarfwright.core.compiled import compiled_show
 from zarfwright.core.dmx.features import FEATURES
 from zarfwright.core.dmx.rows import beam_keys

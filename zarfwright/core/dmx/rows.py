@@ -25,6 +25,8 @@ class PatchRow:
     """Where its further breaks are, as (break, universe, slot); one that is not named follows the one before it."""
     gel: Chromaticity | None = None
     """The filter before all of its beams."""
+    lens_deg: float | None = None
+    """The field angle of the lens tube in it, where that is not its type's."""
 
     def places(self) -> dict[int, Address]:
         """The address of each break; none where it is not patched."""

@@ -12,6 +12,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from zarfwright.core.aiming.follow import followed
 from zarfwright.core.edits import (
     aiming,
     arranging,
@@ -20,6 +21,7 @@ from zarfwright.core.edits import (
     crowding,
     drawing,
     fields,
+    focusing,
     guides,
     hanging,
     keeping,
@@ -34,6 +36,7 @@ from zarfwright.core.edits import (
     shaping,
     siting,
     starting,
+    turning,
     underlay,
 )
 from zarfwright.core.edits.base import Arguments, Around, Call, Edit, Long, Needs, NewId, require_unlocked
@@ -111,6 +114,13 @@ EDITS: dict[str, Kind] = {
     "aim at": Kind(aiming.AimAt, aiming.aim_at, aiming.needs_heads, by_hand=True),
     "hold values": Kind(aiming.HoldValues, aiming.hold_values, by_hand=True),
     "release": Kind(aiming.Release, aiming.release, by_hand=True),
+    "turn heads": Kind(turning.TurnHeads, turning.turn_heads, turning.needs_turns, by_hand=True),
+    "flip": Kind(turning.Flip, turning.flip, turning.needs_flip, by_hand=True),
+    "mirror aims": Kind(turning.MirrorAims, turning.mirror_aims, turning.needs_mirror, by_hand=True),
+    "add focus point": Kind(focusing.AddFocusPoint, focusing.add_focus_point),
+    "ride on": Kind(focusing.RideOn, focusing.ride_on),
+    "set path": Kind(focusing.SetPath, focusing.set_path),
+    "walk": Kind(focusing.Walk, focusing.walk),
     "number": Kind(patching.Number, patching.number),
     "address": Kind(patching.Address, patching.address),
     "unpatch": Kind(patching.Unpatch, patching.unpatch),
@@ -164,9 +174,13 @@ class Prepared:
 
     def on(self, show: Show, new_id: NewId) -> Edit:
         """Work it out on a show, which may be a later one. Raises JobError, with the field at fault."""
-        edit = self._worked_out(self.files_into(show), new_id)
+        show = self.files_into(show)
+        edit = self._worked_out(show, new_id)
         if not self.kind.by_hand:
             require_unlocked(show, edit.changes)
+        # Whatever is aimed follows: that builds nothing, so locked layers do not mind.
+        brought = followed(show, edit.changes)
+        edit = replace(edit, changes=brought.changes, report=(*edit.report, *brought.report))
         for change in edit.changes:
             # Numbers come in finite; what is worked out of them has to be, too, or the file could not be read again.
             if change.after is not None and (where := no_number(change.after.body)) is not None:

@@ -1,4 +1,4 @@
-"""Edits of what is held by hand: aiming at a place, values, and letting go."""
+"""Edits of where light goes: aiming at places and focus points, values held by hand, and letting go."""
 
 from __future__ import annotations
 
@@ -6,29 +6,33 @@ import math
 from collections.abc import Mapping
 from dataclasses import replace
 
-import numpy as np
-
-from zarfwright.core.aim import aim
+from zarfwright.core.aiming.patterns import Pattern
+from zarfwright.core.aiming.pointing import Pair, Pointed, Wish, aimable, point_at
+from zarfwright.core.aiming.yokes import chain_for, turns_by_hand, with_angles
 from zarfwright.core.dmx.features import INDEX
 from zarfwright.core.dmx.rows import fixture_of
-from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, changed, listed, require_some
+from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, changed, length, listed, require_some
 from zarfwright.core.errors import JobError
-from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.things import Fixture
-from zarfwright.core.show import Item, Show
+from zarfwright.core.show import Show
 from zarfwright.core.space import Vec
-from zarfwright.core.types.chain import chain_of
 
 
 class AimAt(Arguments):
-    """Point fixtures at a place in the show's frame. `now` gives where their heads are, pan and tilt in radians."""
+    """Point fixtures at a place in the show's frame, or at a focus point. `now` gives where their heads are, pan and
+    tilt in radians. `to` ends the line, `radius` is the ring's."""
 
     ids: list[str]
-    point: Vec
+    point: Vec | None = None
+    focus: str | None = None
+    offset: Vec = (0.0, 0.0, 0.0)
+    pattern: Pattern = "point"
+    to: Vec | None = None
+    radius: str = "1m"
     now: dict[str, tuple[float, float]] = {}
 
 
-def chosen_fixtures(show: Show, ids: list[str]) -> list[tuple[Item, Fixture]]:
+def chosen_fixtures(show: Show, ids: list[str]) -> list[Pair]:
     require_some(ids, "fixtures")
     pairs = []
     for item_id in ids:
@@ -37,42 +41,59 @@ def chosen_fixtures(show: Show, ids: list[str]) -> list[tuple[Item, Fixture]]:
     return pairs
 
 
+def heads_now(ids: list[str], around: Around) -> dict[str, tuple[float, float]]:
+    """Where heads are now, pan and tilt in radians; of a fixture of several cells the first one's."""
+    seen = {fixture_of(key): value for key, value in reversed(around.values().items())}
+    return {one: (seen[one]["pan"], seen[one]["tilt"]) for one in ids if one in seen}
+
+
 def needs_heads(show: Show, args: AimAt, around: Around) -> tuple[Show, AimAt]:
     """Where the heads are now, so that each goes the short way round."""
-    if args.now:
-        return show, args
-    # Of a fixture of several cells the first one's.
-    seen = {fixture_of(key): value for key, value in reversed(around.values().items())}
-    now = {one: (seen[one]["pan"], seen[one]["tilt"]) for one in args.ids if one in seen}
-    return show, args.model_copy(update={"now": now})
+    return (show, args) if args.now else (show, args.model_copy(update={"now": heads_now(args.ids, around)}))
 
 
-def aim_at(show: Show, args: AimAt, new_id: NewId) -> Edit:
-    if not all(math.isfinite(part) for part in args.point):
-        raise JobError("That place is not on the stage: click a surface.")
-    pairs = [(item, fixture) for item, fixture in chosen_fixtures(show, args.ids)]
-    chains = [chain_of(show.type_of(fixture), fixture.mode) for _, fixture in pairs]
-    still = [item.name for (item, _), chain in zip(pairs, chains, strict=True) if not chain.moves]
-    moving = [(pair, chain) for pair, chain in zip(pairs, chains, strict=True) if chain.moves]
-    if not moving:
-        raise JobError("None of these has a head that moves: turn its yoke instead.")
-    now = np.array(
-        [
-            args.now.get(item.id, (fixture.hands.get("pan", 0.0), fixture.hands.get("tilt", 0.0)))
-            for (item, fixture), _ in moving
-        ]
-    )
-    mounts = [clamp_placement(show, fixture) for (_, fixture), _ in moving]
-    result = aim([chain for _, chain in moving], mounts, args.point, now)
-    changes, report = [], [f"{name.capitalize()} does not move: turn its yoke instead." for name in still]
-    for i, ((item, fixture), _) in enumerate(moving):
-        hands = {**fixture.hands, "pan": float(result.pan[i]), "tilt": float(result.tilt[i])}
-        changes.append(changed(item, replace(fixture, hands=hands)))
-        if not result.reaches[i]:
-            miss = math.degrees(result.missing[i])
-            report.append(f"{item.name.capitalize()} cannot reach: it stops {miss:.1f}° short. Turn it on its rail.")
-    where = ", ".join(f"{part:.2f}" for part in args.point)
-    return Edit(tuple(changes), f"Aim {listed(show, args.ids)} at {where}", tuple(args.ids), tuple(report))
+def wish_of(show: Show, args: AimAt) -> Wish:
+    """What is wished. Raises JobError where a place is none, or the radius is no length."""
+    for place in (args.point, args.to, args.offset):
+        if place is not None and not all(math.isfinite(part) for part in place):
+            raise JobError("That place is not on the stage: click a surface.")
+    radius = length(show, args.radius, "radius", 0.0, 200.0)
+    return Wish(args.point, args.focus, args.offset, args.pattern, args.to, radius)
+
+
+SAID = {
+    "point": "at",
+    "parallel": "in parallel at",
+    "line": "along a line from",
+    "ring": "on a ring round",
+    "crossed": "crossed along a line from",
+}
+
+
+def aim_at(show: Show, args: AimAt, _: NewId) -> Edit:
+    wish = wish_of(show, args)
+    pairs, still = aimable(show, chosen_fixtures(show, args.ids))
+    if not pairs:
+        raise JobError("None of these gives light that could be aimed: select others.")
+    pointed = point_at(show, pairs, wish, args.now)
+    changes, report = [], [f"{name.capitalize()} gives no light: there is nothing to aim." for name in still]
+    for i, (item, fixture) in enumerate(pairs):
+        turned = with_angles(fixture, pointed.chains[i], float(pointed.aimed.pan[i]), float(pointed.aimed.tilt[i]))
+        changes.append(changed(item, replace(turned, aim=pointed.aim_of(i, args.pattern))))
+    report += short_of(pointed)
+    where = show.items[args.focus].name if args.focus else ", ".join(f"{part:.2f}" for part in args.point or ())
+    said = f"Aim {listed(show, args.ids)} {SAID[args.pattern]} {where}"
+    return Edit(tuple(changes), said, tuple(args.ids), tuple(report))
+
+
+def short_of(pointed: Pointed) -> list[str]:
+    """Who cannot reach, and by how much."""
+    report = []
+    for i, (item, _) in enumerate(pointed.pairs):
+        if not pointed.aimed.reaches[i]:
+            miss = math.degrees(pointed.aimed.missing[i])
+            report.append(f"{item.name.capitalize()} cannot reach: it stops {miss:.1f}° short. Turn its body.")
+    return report
 
 
 FARTHEST = 1e6
@@ -89,17 +110,29 @@ def require_features(values: Mapping[str, float]) -> None:
 
 
 class HoldValues(Arguments):
-    """Hold features of fixtures by hand (names and units of core/dmx/features.py)."""
+    """Hold features of fixtures by hand (names and units of core/dmx/features.py). Where a yoke is turned by hand, its
+    pan and tilt are set, and stay."""
 
     ids: list[str]
     values: dict[str, float]
 
 
+TURNS = {"pan", "tilt"}
+
+
+def _held(show: Show, fixture: Fixture, values: Mapping[str, float]) -> Fixture:
+    by_hand = fixture.type in show.types and turns_by_hand(chain_for(show, fixture))
+    fixed = {name: value for name, value in values.items() if by_hand and name in TURNS}
+    held = {name: value for name, value in values.items() if name not in fixed}
+    # Turned by angles, it is no longer aimed at anything.
+    aim = None if TURNS & values.keys() else fixture.aim
+    return replace(fixture, hands={**fixture.hands, **held}, fixed={**fixture.fixed, **fixed}, aim=aim)
+
+
 def hold_values(show: Show, args: HoldValues, _: NewId) -> Edit:
     require_features(args.values)
     changes = tuple(
-        changed(item, replace(fixture, hands={**fixture.hands, **args.values}))
-        for item, fixture in chosen_fixtures(show, args.ids)
+        changed(item, _held(show, fixture, args.values)) for item, fixture in chosen_fixtures(show, args.ids)
     )
     what = ", ".join(args.values)
     return Edit(changes, f"Hold {what} of {listed(show, args.ids)}", tuple(args.ids))
@@ -112,12 +145,19 @@ class Release(Arguments):
     features: list[str] = []
 
 
+def _released(fixture: Fixture, features: list[str]) -> Fixture:
+    kept = {} if not features else {k: v for k, v in fixture.hands.items() if k not in features}
+    # A head that is no longer held does not look at its place any more; a yoke stays as it was set.
+    let_go = TURNS & (fixture.hands.keys() - kept.keys())
+    return replace(fixture, hands=kept, aim=None if let_go else fixture.aim)
+
+
 def release(show: Show, args: Release, _: NewId) -> Edit:
     changes = []
     for item, fixture in chosen_fixtures(show, args.ids):
-        kept = {} if not args.features else {k: v for k, v in fixture.hands.items() if k not in args.features}
-        if kept != fixture.hands:
-            changes.append(changed(item, replace(fixture, hands=kept)))
+        after = _released(fixture, args.features)
+        if after != fixture:
+            changes.append(changed(item, after))
     if not changes:
         raise JobError("Nothing is held by hand on these fixtures.")
     return Edit(tuple(changes), f"Let go of {listed(show, args.ids)}", tuple(args.ids))

@@ -296,6 +296,7 @@ FIELDS: dict[str, dict[str, Field]] = {
         **PLACE,
         "turn": TURN,
     },
+    "focus point": {"name": NAME, "number": replace(_plain("number", "count"), empty=True), **PLACE},
     "label style": {"name": NAME},
     "look": {"name": NAME, "note": _plain("note", "text"), "number": _plain("number", "count")},
     "viewpoint": {"name": NAME},

@@ -27,7 +27,7 @@ from zarfwright.core.errors import JobError
 from zarfwright.core.kinds import is_placed
 from zarfwright.core.rig.hang import clamp_placement, hang_rail
 from zarfwright.core.rig.rails import nearest_rail
-from zarfwright.core.rig.things import Carrier, Fixture
+from zarfwright.core.rig.things import Carrier, Fixture, FocusPoint
 from zarfwright.core.settings import Viewpoint
 from zarfwright.core.show import Change, Item, Show
 from zarfwright.core.site import placed
@@ -288,7 +288,7 @@ def move(show: Show, args: Move, _: NewId) -> Edit:
         body = item.body
         if is_placed(body):
             changes.append(changed(item, placed.moved(body, by)))
-        elif isinstance(body, Carrier):
+        elif isinstance(body, Carrier | FocusPoint):
             changes.append(changed(item, replace(body, position=vec(np.asarray(body.position) + by))))
         elif isinstance(body, Fixture) and body.hang is not None and body.hang.structure in show.items:
             # What hangs on something that moves too goes with that.

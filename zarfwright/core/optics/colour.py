@@ -15,6 +15,7 @@ XYZ_TO_RGB = np.array(
         [0.0556434310, -0.2040259135, 1.0572251882],
     ]
 )
+RGB_TO_XYZ = np.linalg.inv(XYZ_TO_RGB)
 LUMINANCE = np.array([0.2126729, 0.7151522, 0.0721750])
 
 
@@ -60,3 +61,36 @@ def white_xy(kelvin: float) -> tuple[float, float]:
 def white_rgb(kelvin: float) -> Floats:
     """Linear Rec. 709 (3,) of a white source, luminance 1."""
     return rgb_from_xyy(*white_xy(kelvin))
+
+
+def uv_of(x: ArrayLike, y: ArrayLike) -> Floats:
+    """CIE 1976 u', v' of shape (..., 2) from CIE 1931 x, y."""
+    xs, ys = np.asarray(x, dtype=float), np.asarray(y, dtype=float)
+    whole = -2 * xs + 12 * ys + 3
+    return np.stack([4 * xs / whole, 9 * ys / whole], axis=-1)
+
+
+CCT_RANGE_K = (1500.0, 25_000.0)
+WHITE_WITHIN = 0.05
+"""Further from the white line than this in u, v (1960) a colour has no colour temperature (CIE 15)."""
+
+
+def cct_k(x: float, y: float) -> float | None:
+    """The correlated colour temperature of a chromaticity, kelvin: of the nearest white in CIE 1960 u, v. None of what
+    is no white."""
+    mireds = np.linspace(1e6 / CCT_RANGE_K[1], 1e6 / CCT_RANGE_K[0], 2000)
+    line = _WHITES_1960
+    here = uv_of(x, y) * [1.0, 2 / 3]
+    away = np.linalg.norm(line - here, axis=1)
+    nearest = int(away.argmin())
+    if float(away[nearest]) > WHITE_WITHIN:
+        return None
+    return float(round(1e6 / mireds[nearest], 1))
+
+
+_WHITES_1960 = np.array(
+    [
+        uv_of(*white_xy(1e6 / mired)) * [1.0, 2 / 3]
+        for mired in np.linspace(1e6 / CCT_RANGE_K[1], 1e6 / CCT_RANGE_K[0], 2000)
+    ]
+)

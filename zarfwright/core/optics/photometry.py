@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from zarfwright.core.aim import head_turn, lens
+from zarfwright.core.aiming.solve import head_turn, lens
 from zarfwright.core.optics.beam import FROST_BEAM_SHARE, FROST_DEG, RIM_DEG_MAX, hot_spot, soft_shape
 from zarfwright.core.optics.colour import LUMINANCE
 from zarfwright.core.optics.gate import Mask, copies, iris_stop, transmission

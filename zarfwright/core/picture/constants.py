@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -119,6 +119,7 @@ class Constants:
     hard: float
     peak: float
     web: str | None
+    flux_lm: float
 
 
 def _constants(fixture_type: FixtureType, mode: Mode, chain: Chain) -> Constants:
@@ -162,6 +163,26 @@ def _constants(fixture_type: FixtureType, mode: Mode, chain: Chain) -> Constants
         hard=1.0 if hard else 0.0,
         peak=max(float(candela.max()) * brightest, 1e-6),
         web=web.key if web is not None else None,
+        flux_lm=beam.flux_lm,
+    )
+
+
+def with_lens(one: Constants, field_deg: float) -> Constants:
+    """A beam behind another lens tube: the same light in another angle, beam and field in proportion. What shines by a
+    measured web, or zooms by itself, stays as it is."""
+    if one.web is not None or one.high > one.low:
+        return one
+    beam_deg = field_deg * one.beam_share
+    frosted_deg = min(field_deg + FROST_DEG, RIM_DEG_MAX)
+    candela = peak_candela(one.flux_lm, beam_deg, field_deg, one.hard > 0.5)
+    frosted = peak_candela(one.flux_lm, frosted_deg * FROST_BEAM_SHARE, frosted_deg, False)
+    return replace(
+        one,
+        low=field_deg,
+        high=field_deg,
+        candela=np.full(ZOOM_STEPS, candela),
+        frosted=np.full(ZOOM_STEPS, frosted),
+        peak=max(candela * one.peak / max(float(one.candela.max()), 1e-9), 1e-6),
     )
 
 

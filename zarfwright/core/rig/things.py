@@ -33,6 +33,31 @@ class Hang:
 
 
 @dataclass(frozen=True)
+class Aim:
+    """What a head or a yoke is pointed at: it is turned there anew whenever that or its own mount moves."""
+
+    place: Vec
+    """Where in the show's frame; of a focus point, where that was last, offset and all."""
+    point: str | None = None
+    """The focus point that it is aimed at; None: at the place alone."""
+    offset: Vec = ORIGIN
+    """How far beside the focus point, metres in the show's frame."""
+
+
+@dataclass(frozen=True)
+class FocusPoint:
+    """A named place that heads are aimed at. What it rides on takes it along."""
+
+    name: str
+    position: Vec = ORIGIN
+    number: int | None = None
+    rides: str | None = None
+    """The figure or carrier that it rides on."""
+    offset: Vec = ORIGIN
+    """Where it is in the frame of what it rides on, metres."""
+
+
+@dataclass(frozen=True)
 class Fixture:
     """One fixture. It hangs (`hang`) or is placed freely (`placement`), never both."""
 
@@ -56,6 +81,13 @@ class Fixture:
     """The colour in its frame, before all of its beams; none: its own light."""
     hands: dict[str, float] = field(default_factory=dict)
     """Values held by hand, by feature (core/dmx/features.py): they win over console and look."""
+    fixed: dict[str, float] = field(default_factory=dict)
+    """What is set at the lamp itself and stays, by feature: how its yoke is turned (`pan`, `tilt`), blades, focus. It
+    belongs to the hang: neither console nor look changes it."""
+    lens_deg: float | None = None
+    """The field angle of the lens tube in it; None: the one of its type."""
+    aim: Aim | None = None
+    """What it was pointed at; None: it was turned by angles, or not at all."""
 
 
 @dataclass(frozen=True)

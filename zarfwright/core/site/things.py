@@ -188,6 +188,8 @@ class Figure:
     turn_deg: float = 0.0
     """Which way they face: 0 upstage, 90 stage right (anticlockwise in plan)."""
     group: str = ""
+    path: tuple[Vec, ...] = ()
+    """Where they walk, from place to place; empty: nowhere."""
 
 
 @dataclass(frozen=True)

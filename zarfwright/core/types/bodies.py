@@ -13,7 +13,7 @@ import numpy as np
 
 from zarfwright.core.mesh import Mesh, box, cylinder, ellipsoid, join, moved, round_surface, turned
 from zarfwright.core.space import NO_TURN, Floats, about, from_matrix, inverse, unit
-from zarfwright.core.types.chain import Chain, chain_of, chains_of
+from zarfwright.core.types.chain import DARK, Chain, chain_of, chains_of
 from zarfwright.core.types.model import FixtureType, Geometry, Model
 
 
@@ -88,6 +88,16 @@ def _conventional(model: Model, kind: str) -> Mesh:
         return _plano_convex(model)
     can = [(r * 0.96, -h / 2), (r, -h * 0.48), (r, h * 0.1), (r * 0.6, h * 0.42), (r * 0.3, h * 0.5), (0.0, h * 0.5)]
     return join([round_surface(can, 22), cylinder(r * 1.06, h * 0.05, (0, 0, -h * 0.46), 22)])
+
+
+def _hand_yoke(model: Model, drop: float) -> Mesh:
+    """The yoke of a conventional: a bridge under the clamp at the origin and two arms down to the pivot, metres."""
+    thick = 0.012
+    wide = model.length_m - thick
+    bridge = box((wide, 0.045, thick), (0, 0, -thick))
+    clamp = [box((0.05, 0.05, 0.05), (0, 0, 0.02)), _axle(0.04, 0.05, (0.0, 0.0, 0.0))]
+    arms = [box((thick, 0.045, max(drop, 0.05)), (side * wide / 2, 0, -max(drop, 0.05) / 2)) for side in (-1, 1)]
+    return join([bridge, *clamp, *arms])
 
 
 def _plano_convex(model: Model) -> Mesh:
@@ -219,12 +229,20 @@ def fitted(mesh: Mesh, model: Model) -> Mesh:
     )
 
 
+def _shift(matrix: Floats) -> Floats:
+    """What moves of a matrix (4, 4)."""
+    only = np.zeros((4, 4))
+    only[:3, 3] = matrix[:3, 3]
+    return only
+
+
 def body_parts(fixture_type: FixtureType, mode_name: str) -> list[BodyPart]:
     """The body of a type in a mode: each part in the frame of what it turns with (chain, pan axis, tilt axis)."""
     chain: Chain = chain_of(fixture_type, mode_name)
     models = {model.name: model for model in fixture_type.models}
     meshes: dict[int, list[Mesh]] = {}
     cells = len(chains_of(fixture_type, mode_name))
+    by_hand = not chain.moves and chain.beam is not DARK
     back = {0: inverse(chain.mount_turn), 1: about((0.0, 0.0, 1.0), -chain.pan_zero), 2: np.array(NO_TURN)}
 
     def _part(model: Model) -> Mesh:
@@ -233,6 +251,9 @@ def body_parts(fixture_type: FixtureType, mode_name: str) -> list[BodyPart]:
 
     def visit(node: Geometry, turns: int, place: Floats) -> None:
         here = place @ np.asarray(node.matrix)
+        if node is root and by_hand:
+            # All of it tilts in its yoke, about where its root is.
+            turns, here = 2, here - _shift(here)
         if node.name == chain.pan_node:
             turns, here = 1, np.eye(4)
         if node.name == chain.tilt_node:
@@ -243,5 +264,9 @@ def body_parts(fixture_type: FixtureType, mode_name: str) -> list[BodyPart]:
         for child in node.children:
             visit(child, turns, here)
 
-    visit(fixture_type.root(fixture_type.mode(mode_name)), 0, np.eye(4))
+    root = fixture_type.root(fixture_type.mode(mode_name))
+    visit(root, 0, np.eye(4))
+    lamp = models.get(root.model or "")
+    if by_hand and lamp is not None and lamp.primitive.removesuffix("1_1") == "Conventional":
+        meshes.setdefault(1, []).append(_hand_yoke(lamp, -chain.tilt_offset[2]))
     return [BodyPart(turns, join(parts)) for turns, parts in sorted(meshes.items())]

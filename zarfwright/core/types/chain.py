@@ -5,12 +5,13 @@ In its zero pose a head shines along -Z of the mount frame; head = Rz(pan) Rx(ti
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
 
-from zarfwright.core.space import NO_TURN, Floats, Quat, Vec, about, from_matrix, inverse, quat, rotate, vec
+from zarfwright.core.space import NO_TURN, ORIGIN, Floats, Quat, Vec, about, from_matrix, inverse, quat, rotate, vec
 from zarfwright.core.types.model import BeamSource, FixtureType, Geometry, Mode
 
 DARK = BeamSource("None", "None", 0.0, 6000.0, 10.0, 10.0, 0.0, 0.0)
@@ -70,6 +71,28 @@ def _angles(turn: Floats) -> tuple[float, float]:
     return a, float(np.arctan2(-(z @ across), z[2]))
 
 
+YOKE_PAN, YOKE_TILT = (-math.pi, math.pi), (-math.radians(120.0), math.radians(120.0))
+"""How far a yoke is turned and tilted by hand."""
+
+
+def _by_hand(path: list[Geometry]) -> Chain:
+    """What does not move by itself: its yoke turns about the clamp and tilts about the place of its body's root."""
+    pivot = np.asarray(path[0].matrix)[:3, 3]
+    lens, lens_turn = placed(path)
+    return Chain(
+        pan_offset=ORIGIN,
+        tilt_offset=vec(pivot),
+        lens_offset=vec(lens - pivot),
+        pan_range=YOKE_PAN,
+        tilt_range=YOKE_TILT,
+        beam=path[-1].beam or DARK,
+        pan_node=None,
+        tilt_node=None,
+        path=tuple(node.name for node in path),
+        lens_turn=quat(lens_turn),
+    )
+
+
 class _ByIdentity:
     """A key for the cache: types are large values, hashing one whole costs more than the chain."""
 
@@ -83,8 +106,14 @@ class _ByIdentity:
         return isinstance(other, _ByIdentity) and other.value is self.value
 
 
+TURNING = ("Pan", "PanRotate", "Tilt", "TiltRotate")
+
+
 def _chain(mode: Mode, path: list[Geometry]) -> Chain:
     names = [node.name for node in path]
+    axes = {channel.geometry for channel in mode.channels if channel.attribute in TURNING}
+    if not axes & set(names):
+        return _by_hand(path)
     pan = mode.channel("Pan") or mode.channel("PanRotate")
     tilt = mode.channel("Tilt") or mode.channel("TiltRotate")
     pan_at = names.index(pan.geometry) if pan and pan.geometry in names else None

@@ -49,7 +49,8 @@ class LiveRig:
 
 
 def received_rig(number: int, types: Mapping[str, Any], rows: list[list[Any]]) -> LiveRig:
-    """Compile what the desk sends: types as JSON by id, rows of fixture, type, mode, universe, address, breaks, gel."""
+    """Compile what the desk sends: types as JSON by id, rows of fixture, type, mode, universe, address, breaks, gel,
+    lens."""
     known = {key: _type_of(orjson.dumps(value)) for key, value in types.items()}
     patch_rows = [
         PatchRow(
@@ -60,8 +61,9 @@ def received_rig(number: int, types: Mapping[str, Any], rows: list[list[Any]]) -
             address,
             tuple((b, u, a) for b, u, a in breaks),
             Chromaticity(*gel) if gel else None,
+            lens_deg,
         )
-        for fixture, t, mode, universe, address, breaks, gel in rows
+        for fixture, t, mode, universe, address, breaks, gel, lens_deg in rows
     ]
     return live_rig(number, patch_rows)
 
@@ -96,6 +98,7 @@ class Engine:
         self.playing = live_rig(0, [])
         self.look: dict[str, dict[str, float]] = {}
         self.hands: dict[str, dict[str, float]] = {}
+        self.fixed: dict[str, dict[str, float]] = {}
         self.follow = True
         self.levels: dict[int, NDArray[np.uint8]] = {}
         self.dirty: set[int] = set()
@@ -108,7 +111,7 @@ class Engine:
         self.shown: Floats = self.playing.rig.home
         self._shown_rig = self.playing.rig
         self.driver: NDArray[np.int64] = np.zeros(0, dtype=np.int64)
-        self._look_rows = self._hand_rows = self.playing.rig.home
+        self._look_rows = self._hand_rows = self._fixed_rows = self.playing.rig.home
         self._last: tuple[LiveRig, NDArray[np.float32]] | None = None
         self.latency: deque[float] = deque(maxlen=2000)
 
@@ -139,18 +142,24 @@ class Engine:
             self._settle_rows()
 
     def set_drive(
-        self, look: dict[str, dict[str, float]] | None, hands: dict[str, dict[str, float]] | None, follow: bool
+        self,
+        look: dict[str, dict[str, float]] | None,
+        hands: dict[str, dict[str, float]] | None,
+        follow: bool,
+        fixed: dict[str, dict[str, float]] | None = None,
     ) -> None:
-        """What else drives; None leaves look or hands as they are."""
+        """What else drives, and what is set at the lamps themselves; None leaves each as it is."""
         with self.lock:
             self.look = self.look if look is None else look
             self.hands = self.hands if hands is None else hands
+            self.fixed = self.fixed if fixed is None else fixed
             self.follow = follow
             self._settle_rows()
 
     def _settle_rows(self) -> None:
         self._look_rows = value_rows(self.playing.rig, self.look)
         self._hand_rows = value_rows(self.playing.rig, self.hands)
+        self._fixed_rows = value_rows(self.playing.rig, self.fixed)
         self.changed = True
         self.lock.notify_all()
 
@@ -212,7 +221,8 @@ class Engine:
                 if not news and self._last is not None and self._last[0] is self.playing:
                     self._moved_at = now
                     return (*self._last, came)
-                playing, look, hands, follow = self.playing, self._look_rows, self._hand_rows, self.follow
+                playing, follow = self.playing, self.follow
+                look, hands, fixed = self._look_rows, self._hand_rows, self._fixed_rows if self.fixed else None
                 heard = [self.levels.get(universe) for universe in playing.rig.universes]
             rig = playing.rig
             levels = np.zeros((len(rig.universes), 512), dtype=np.uint8)
@@ -223,7 +233,7 @@ class Engine:
                     levels[i], known[i] = one, True
             decoded = playing.decoder.decode(levels)
             console = known[rig.universe_of_row] & follow
-            shown, driver = settle(rig.home, look, decoded, console, hands)
+            shown, driver = settle(rig.home, look, decoded, console, hands, fixed)
             elapsed = now - self._moved_at
             travelled, moving = playing.travel.step(shown, elapsed)
             travelled, busy = playing.programs.step(shown, travelled, now, elapsed)

@@ -92,7 +92,9 @@ class Live:
             self.engine.set_rig(received_rig(command["rig"], command["types"], command["rows"]))
             self.in_loop(self.outlet.tell, patch_event(self.engine))
         elif do == "drive":
-            self.engine.set_drive(command.get("look"), command.get("hands"), bool(command["follow"]))
+            self.engine.set_drive(
+                command.get("look"), command.get("hands"), bool(command["follow"]), command.get("fixed")
+            )
         elif do == "event":
             self.in_loop(self.outlet.tell, command["text"])
         elif do == "values":

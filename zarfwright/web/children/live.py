@@ -134,8 +134,14 @@ class LiveLink:
     def set_patch(self, number: int, types: dict[str, Any], rows: list[list[Any]]) -> None:
         self._child.say({"do": "patch", "rig": number, "types": types, "rows": rows})
 
-    def drive(self, look: dict[str, Any] | None, hands: dict[str, Any] | None, follow: bool) -> None:
-        self._child.say({"do": "drive", "look": look, "hands": hands, "follow": follow})
+    def drive(
+        self,
+        look: dict[str, Any] | None,
+        hands: dict[str, Any] | None,
+        follow: bool,
+        fixed: dict[str, Any] | None = None,
+    ) -> None:
+        self._child.say({"do": "drive", "look": look, "hands": hands, "follow": follow, "fixed": fixed})
 
     def tell(self, text: str) -> None:
         self._child.say({"do": "event", "text": text})

@@ -8,6 +8,7 @@ from typing import Any, Protocol
 import orjson
 from pydantic import TypeAdapter
 
+from zarfwright.core.patch import fixed_of
 from zarfwright.core.settings import Look
 from zarfwright.core.show import SHOW_ID, Show
 from zarfwright.core.types.model import FixtureType
@@ -20,7 +21,13 @@ class LivePicture(Protocol):
     """What the feed needs of the live process. All but `values` come back at once."""
 
     def set_patch(self, number: int, types: dict[str, Any], rows: list[list[Any]]) -> None: ...
-    def drive(self, look: dict[str, Any] | None, hands: dict[str, Any] | None, follow: bool) -> None: ...
+    def drive(
+        self,
+        look: dict[str, Any] | None,
+        hands: dict[str, Any] | None,
+        follow: bool,
+        fixed: dict[str, Any] | None = None,
+    ) -> None: ...
     def tell(self, text: str) -> None: ...
     def values(self) -> Values: ...
 
@@ -55,7 +62,8 @@ class Feed:
             self._rows = None
             self.gestures.clear()
             self._patch(show)
-            self.live.drive(look_values(show, show.settings.playing), hands_of(show), show.settings.follow_console)
+            look = look_values(show, show.settings.playing)
+            self.live.drive(look, hands_of(show), show.settings.follow_console, fixed_of(show))
 
     def show_changed(self, show: Show, kinds: set[str], touched: set[str], who: str) -> None:
         """Tell the live process what it needs to know of somebody's edit that touched these items, of these kinds. What
@@ -68,8 +76,9 @@ class Feed:
         playing = show.settings.playing
         look = look_values(show, playing) if SHOW_ID in touched or playing in touched else None
         hands = self._hands(show) if over or "fixture" in kinds else None
+        fixed = fixed_of(show) if "fixture" in kinds else None
         if look is not None or hands is not None:
-            self.live.drive(look, hands, show.settings.follow_console)
+            self.live.drive(look, hands, show.settings.follow_console, fixed)
 
     def gesture(self, show: Show, who: str, hands: Values | None) -> None:
         """Show what somebody drags, over what is held by hand; None: no longer."""
@@ -105,7 +114,7 @@ class Feed:
 def patched(show: Show) -> list[list[Any]]:
     """The fixtures as the live process takes them, in the order of the frame's rows."""
     return [
-        [item.id, fixture.type, fixture.mode, fixture.universe, fixture.address, fixture.breaks, gel]
+        [item.id, fixture.type, fixture.mode, fixture.universe, fixture.address, fixture.breaks, gel, fixture.lens_deg]
         for item, fixture in show.fixtures()
         for gel in [(fixture.gel.x, fixture.gel.y, fixture.gel.luminance) if fixture.gel else None]
         if fixture.type in show.types

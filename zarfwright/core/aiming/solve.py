@@ -106,16 +106,70 @@ def _aim_chain(chain: Chain, target: Floats, now: Floats) -> Aimed:
     place, direction = lens(chain, clipped_p, clipped_t)
     wanted = unit(target[:, None, None, None] - place)
     angle = np.arctan2(np.linalg.norm(np.cross(direction, wanted), axis=-1), np.sum(direction * wanted, axis=-1))
-    # In range: the nearest to where the head is. Out of range: the nearest to the place.
-    score = np.where(within & (angle < 1e-4), travel, 1e6 + angle * 1e3 + travel * 1e-3)
+    # In range, the nearest to where the head is; the others may fall short by less with another axis at its end.
+    score = np.where(within & (angle < REACHED_RAD), travel, 1e6 + angle * 1e3 + travel * 1e-3)
     best = score.reshape(len(target), -1).argmin(axis=1)
 
     def pick(values: Floats) -> Floats:
         return np.asarray(values.reshape(len(target), -1)[np.arange(len(target)), best])
 
-    missing = pick(angle)
-    reaches = missing < 1e-4
-    return Aimed(pick(clipped_p), pick(clipped_t), reaches, np.where(reaches, 0.0, missing))
+    pan, tilt, missing = pick(clipped_p), pick(clipped_t), pick(angle)
+    short = np.flatnonzero(missing >= REACHED_RAD)
+    if len(short):
+        pan[short], tilt[short], missing[short] = _nearest(chain, target[short], now[short])
+    reaches = missing < REACHED_RAD
+    return Aimed(pan, tilt, reaches, np.where(reaches, 0.0, missing))
+
+
+REACHED_RAD = 1e-4
+"""A beam that misses by less than this looks there: 2 mm at 20 m."""
+
+
+def _off(chain: Chain, pan: Floats, tilt: Floats, target: Floats) -> Floats:
+    """The target's place off the beam's axis as an angle in two directions of the lens frame, (..., 2) radians."""
+    place, _ = lens(chain, pan, tilt)
+    local = unit(rotate(inverse(head_turn(chain, pan, tilt)), target - place))
+    level = np.linalg.norm(local[..., :2], axis=-1, keepdims=True)
+    angle = np.arctan2(level[..., 0], -local[..., 2])[..., None]
+    return np.asarray(np.where(level > 1e-12, local[..., :2] / np.maximum(level, 1e-12) * angle, 0.0))
+
+
+def _nearest(chain: Chain, target: Floats, now: Floats) -> tuple[Floats, Floats, Floats]:
+    """The least miss within range of n heads that cannot reach: pan, tilt and the missing angle, (n,) each.
+
+    It lies on the edge of the range: one axis is at its end, the other as near as it can be. Each such place is a
+    start for steps along one axis after the other, kept within range.
+    """
+    v = unit(rotate(inverse(chain.mount_turn), target) - (np.asarray(chain.pan_offset) + [0, 0, chain.tilt_offset[2]]))
+    (p0, p1), (t0, t1) = chain.pan_range, chain.tilt_range
+    around = np.arctan2(-v[:, 0], v[:, 1]) - chain.pan_zero
+    starts: list[tuple[Floats, Floats]] = []
+    for end in (t0, t1):
+        for half in range(-5, 6):
+            starts.append((around + half * np.pi, np.full(len(v), end)))
+    for end in (p0, p1):
+        side = -np.sin(end + chain.pan_zero) * v[:, 0] + np.cos(end + chain.pan_zero) * v[:, 1]
+        across = np.arctan2(side, -v[:, 2]) - chain.tilt_zero
+        starts += [(np.full(len(v), end), across + turn) for turn in (-TURN, 0.0, TURN)]
+    pan = np.clip(np.stack([p for p, _ in starts], axis=1), p0, p1)
+    tilt = np.clip(np.stack([t for _, t in starts], axis=1), t0, t1)
+    wide = np.broadcast_to(target[:, None], (*pan.shape, 3))
+    for _ in range(6):
+        for axis in (0, 1):
+            off = _off(chain, pan, tilt, wide)
+            step = 1e-5
+            nudged = _off(chain, pan + step * (axis == 0), tilt + step * (axis == 1), wide)
+            by = (nudged - off) / step
+            move = -np.sum(by * off, axis=-1) / (np.sum(by * by, axis=-1) + 1e-9)
+            if axis == 0:
+                pan = np.clip(pan + np.clip(move, -0.6, 0.6), p0, p1)
+            else:
+                tilt = np.clip(tilt + np.clip(move, -0.6, 0.6), t0, t1)
+    missing = np.linalg.norm(_off(chain, pan, tilt, wide), axis=-1)
+    travel = np.maximum(np.abs(pan - now[:, :1]), np.abs(tilt - now[:, 1:]))
+    best = (missing + travel * 1e-4).argmin(axis=1)
+    rows = np.arange(len(v))
+    return pan[rows, best], tilt[rows, best], missing[rows, best]
 
 
 def aim(chains: Sequence[Chain], mounts: Sequence[Placement], target: ArrayLike, now: ArrayLike) -> Aimed:
@@ -136,6 +190,53 @@ def aim(chains: Sequence[Chain], mounts: Sequence[Placement], target: ArrayLike,
         pan[members], tilt[members] = result.pan, result.tilt
         reaches[members], missing[members] = result.reaches, result.missing
     return Aimed(pan, tilt, reaches, missing)
+
+
+@dataclass(frozen=True)
+class Way:
+    """One way for a head to look at a place: pan and tilt in radians, by how much it misses (0: it looks there)."""
+
+    pan: float
+    tilt: float
+    missing: float
+
+    @property
+    def reaches(self) -> bool:
+        return self.missing == 0.0
+
+
+ALIKE_RAD = 1e-5
+
+
+def _within(chain: Chain, pan: float, tilt: float) -> bool:
+    ranges = (chain.pan_range, chain.tilt_range)
+    return all(low - 1e-9 <= angle <= high + 1e-9 for angle, (low, high) in zip((pan, tilt), ranges, strict=True))
+
+
+def ways(chain: Chain, mount: Placement, target: ArrayLike, now: tuple[float, float] = (0.0, 0.0)) -> list[Way]:
+    """All ways within range for one head to look at a place (3,) in the show's frame, the one nearest to where it is
+    (`now`, radians) first; where there is none, the nearest that it can do, which misses."""
+    local = rotate(inverse(mount.rotation), np.asarray(target, dtype=float) - np.asarray(mount.position))
+    pans, tilts = solutions(chain, local[None], np.array([now[0]]))
+    found: list[Way] = []
+    for pan, tilt in zip(pans[0].tolist(), tilts[0].tolist(), strict=True):
+        place, direction = lens(chain, pan, tilt)
+        wanted = unit(local - place)
+        if float(np.linalg.norm(np.cross(direction, wanted))) > REACHED_RAD or float(direction @ wanted) < 0:
+            continue
+        for p in pan + TURN * np.arange(-2, 3):
+            for t in tilt + TURN * np.arange(-1, 2):
+                way = Way(float(p), float(t), 0.0)
+                if _within(chain, way.pan, way.tilt) and not any(_alike(way, other) for other in found):
+                    found.append(way)
+    if not found:
+        nearest = _aim_chain(chain, local[None], np.array([now]))
+        return [Way(float(nearest.pan[0]), float(nearest.tilt[0]), float(nearest.missing[0]))]
+    return sorted(found, key=lambda way: max(abs(way.pan - now[0]), abs(way.tilt - now[1])))
+
+
+def _alike(a: Way, b: Way) -> bool:
+    return abs(a.pan - b.pan) < ALIKE_RAD and abs(a.tilt - b.tilt) < ALIKE_RAD
 
 
 def direction_in_show(chain: Chain, mount: Placement, pan: float, tilt: float) -> tuple[Floats, Floats]:

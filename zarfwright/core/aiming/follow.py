@@ -1,0 +1,154 @@
+"""What an edit brings along: focus points go with what they ride on, and whatever is aimed is aimed anew when its point
+or its own mount has moved. It becomes part of the same edit, so that undo takes back all of it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from zarfwright.core.aiming.points import carried_point, frame_of, offset_in, place_of
+from zarfwright.core.aiming.solve import aim
+from zarfwright.core.aiming.yokes import angles_now, chain_for, turns_by_hand, with_angles
+from zarfwright.core.memo import Memo
+from zarfwright.core.rig.hang import clamp_placement
+from zarfwright.core.rig.things import Aim, Fixture, FocusPoint
+from zarfwright.core.show import Change, Item, Show
+from zarfwright.core.space import Vec
+
+STIRS = {"focus point", "figure", "carrier", "fixture", "truss", "type"}
+"""The kinds whose changes may bring others along."""
+
+
+@dataclass(frozen=True)
+class Followed:
+    """The changes of an edit with what follows them, and what to say of that."""
+
+    changes: tuple[Change, ...]
+    report: tuple[str, ...] = ()
+
+
+def _aimed(items: dict[str, Item]) -> tuple[list[str], list[str]]:
+    """The fixtures that remember an aim, and the focus points."""
+    aimed = [key for key, item in items.items() if isinstance(item.body, Fixture) and item.body.aim is not None]
+    return aimed, [key for key, item in items.items() if isinstance(item.body, FocusPoint)]
+
+
+_aimed_memo = Memo(_aimed, 12)
+
+
+def followed(before: Show, changes: tuple[Change, ...]) -> Followed:
+    """The changes of an edit of `before`, and all that follows them."""
+    kinds = {item.kind for change in changes for item in (change.before, change.after) if item is not None}
+    if not kinds & STIRS:
+        return Followed(changes)
+    after = before.after(changes)
+    aimed, points = _aimed_memo(after.items)
+    touched = {change.id for change in changes}
+    brought: dict[str, Item] = {}
+    for key in points:
+        moved = _point(before, after, after.items[key], touched)
+        if moved is not None:
+            brought[key] = moved
+    if brought:
+        after = replace(after, items={**after.items, **brought})
+    new = _by_purpose(before, after, touched)
+    if new:
+        after = replace(after, items={**after.items, **new})
+    again, report = _aimed_anew(before, after, [*aimed, *(key for key in new if key not in aimed)])
+    return Followed(_merged(before, changes, {**brought, **new, **again}), report)
+
+
+def _point(before: Show, after: Show, item: Item, touched: set[str]) -> Item | None:
+    """A focus point as the edit leaves it, where that is not as it is already."""
+    point = item.body
+    assert isinstance(point, FocusPoint)
+    if point.rides is None:
+        return None
+    frame = frame_of(after.items.get(point.rides))
+    if frame is None:
+        return replace(item, body=replace(point, rides=None))
+    was = before.items.get(item.id)
+    own = was is None or not isinstance(was.body, FocusPoint) or was.body.rides != point.rides
+    shifted = was is not None and isinstance(was.body, FocusPoint) and was.body.position != point.position
+    if own or (shifted and point.rides not in touched):
+        # It was put elsewhere by itself: it rides there from now on.
+        body = replace(point, offset=offset_in(frame, point.position))
+    else:
+        body = carried_point(point, frame)
+    return replace(item, body=body) if body != point else None
+
+
+def _by_purpose(before: Show, after: Show, touched: set[str]) -> dict[str, Item]:
+    """What was hung just now and is turned by hand is aimed at the focus point that has its purpose's name."""
+    named = {point.name.strip().casefold(): (item, point) for item, point in after.bodies(FocusPoint)}
+    found: dict[str, Item] = {}
+    if not named:
+        return found
+    for key in touched - before.items.keys():
+        item = after.items.get(key)
+        if item is None or not isinstance(item.body, Fixture) or item.body.aim is not None:
+            continue
+        point = named.get(item.body.purpose.strip().casefold())
+        if point is None or item.body.type not in after.types or not turns_by_hand(chain_for(after, item.body)):
+            continue
+        found[key] = replace(item, body=replace(item.body, aim=Aim(point[1].position, point[0].id)))
+    return found
+
+
+def _stands(show: Show, key: str) -> object:
+    """What of a fixture decides how it has to turn to its aim."""
+    item = show.items.get(key)
+    if item is None or not isinstance(item.body, Fixture) or item.body.aim is None:
+        return None
+    fixture, aim_at = item.body, item.body.aim
+    known = aim_at.point in show.items if aim_at.point else None
+    return clamp_placement(show, fixture), place_of(show, aim_at), known, fixture.type, fixture.mode
+
+
+def _aimed_anew(before: Show, after: Show, keys: Iterable[str]) -> tuple[dict[str, Item], tuple[str, ...]]:
+    """The fixtures whose aim or mount has moved, turned there; and who cannot reach."""
+    items = [after.items[key] for key in keys if key in after.items and _stands(before, key) != _stands(after, key)]
+    pairs = [
+        (item, item.body) for item in items if isinstance(item.body, Fixture) and item.body.type in after.types
+    ]  # fmt: skip
+    if not pairs:
+        return {}, ()
+    chains = [chain_for(after, fixture) for _, fixture in pairs]
+    places: list[Vec] = [place_of(after, fixture.aim) for _, fixture in pairs if fixture.aim is not None]
+    mounts = [clamp_placement(after, fixture) for _, fixture in pairs]
+    now = [angles_now(fixture, chain) for (_, fixture), chain in zip(pairs, chains, strict=True)]
+    result = aim(chains, mounts, np.array(places), now)
+    found: dict[str, Item] = {}
+    report: list[str] = []
+    for i, ((item, fixture), chain) in enumerate(zip(pairs, chains, strict=True)):
+        assert fixture.aim is not None
+        known = fixture.aim.point if fixture.aim.point in after.items else None
+        kept = replace(fixture.aim, place=places[i], point=known)
+        body = replace(with_angles(fixture, chain, float(result.pan[i]), float(result.tilt[i])), aim=kept)
+        if body != fixture:
+            found[item.id] = replace(item, body=body)
+        if not result.reaches[i]:
+            short = math.degrees(float(result.missing[i]))
+            report.append(
+                f"{item.name.capitalize()} can no longer reach what it is aimed at: {short:.1f}° are missing."
+            )
+    return found, tuple(report)
+
+
+def _merged(before: Show, changes: tuple[Change, ...], brought: dict[str, Item]) -> tuple[Change, ...]:
+    """The changes with what was brought along, one for each item."""
+    if not brought:
+        return changes
+    done = [
+        Change(change.before, brought[change.id]) if change.id in brought else change for change in changes
+    ]  # fmt: skip
+    there = {change.id for change in changes}
+    more = [
+        Change(before.items[key], replace(item, rev=before.items[key].rev + 1))
+        for key, item in brought.items()
+        if key not in there
+    ]
+    return (*done, *more)

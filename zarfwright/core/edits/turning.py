@@ -1,0 +1,171 @@
+"""Edits that turn heads and yokes by hand: typed angles, fans, pairs mirrored, the other way round."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import Literal
+
+import numpy as np
+
+from zarfwright.core.aiming.patterns import FAR_M, from_the_middle, mirrored_pairs
+from zarfwright.core.aiming.pointing import Pair, aimable
+from zarfwright.core.aiming.solve import aim, direction_in_show, ways
+from zarfwright.core.aiming.yokes import angles_now, chain_for, with_angles
+from zarfwright.core.edits.aiming import chosen_fixtures, heads_now
+from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, changed, listed
+from zarfwright.core.errors import JobError
+from zarfwright.core.rig.hang import clamp_placement
+from zarfwright.core.rig.order import by_place
+from zarfwright.core.rig.things import Aim
+from zarfwright.core.show import Change, Show
+from zarfwright.core.space import vec
+from zarfwright.core.units import parse_typed
+
+NOTHING = "None of these gives light that could be aimed: select others."
+
+
+class TurnHeads(Arguments):
+    """Pan or tilt as typed: `30`, `+=5`, `-20 to 20` over the selection in the order in which it hangs, or `0 to 25`
+    from the middle to both ends."""
+
+    ids: list[str]
+    feature: Literal["pan", "tilt"]
+    text: str
+    fan: Literal["across", "middle"] = "across"
+    now: dict[str, tuple[float, float]] = {}
+
+
+def needs_turns(show: Show, args: TurnHeads, around: Around) -> tuple[Show, TurnHeads]:
+    """Where the heads are now, which relative angles are added to."""
+    return (show, args) if args.now else (show, args.model_copy(update={"now": heads_now(args.ids, around)}))
+
+
+def _in_order(show: Show, pairs: list[Pair]) -> list[Pair]:
+    keys = by_place(show, pairs)
+    return [pairs[i] for i in sorted(range(len(pairs)), key=lambda i: keys[i])]
+
+
+def turn_heads(show: Show, args: TurnHeads, _: NewId) -> Edit:
+    able, still = aimable(show, chosen_fixtures(show, args.ids))
+    if not able:
+        raise JobError(NOTHING)
+    pairs = _in_order(show, able)
+    chains = [chain_for(show, fixture) for _, fixture in pairs]
+    now = [
+        args.now[item.id] if chain.moves and item.id in args.now else angles_now(fixture, chain)
+        for (item, fixture), chain in zip(pairs, chains, strict=True)
+    ]
+    k = 0 if args.feature == "pan" else 1
+    try:
+        typed = parse_typed(args.text, "angle")
+    except JobError as wrong:
+        raise JobError(str(wrong), args.feature) from wrong
+    present = [math.degrees(angles[k]) for angles in now]
+    spread = typed.first != typed.last and not typed.relative
+    wanted = from_the_middle(len(pairs), typed.first, typed.last) if spread and args.fan == "middle" else (
+        typed.values(present)
+    )  # fmt: skip
+    changes, report = [], [f"{name.capitalize()} gives no light: there is nothing to turn." for name in still]
+    for (item, fixture), chain, angles, degrees in zip(pairs, chains, now, wanted, strict=True):
+        low, high = (math.degrees(end) for end in (chain.pan_range, chain.tilt_range)[k])
+        got = min(max(degrees, low), high)
+        if abs(got - degrees) > 1e-6:
+            report.append(
+                f"{item.name.capitalize()} stops at {got:.0f}°: its {args.feature} goes {low:.0f}° to {high:.0f}°."
+            )
+        both = [*angles]
+        both[k] = math.radians(got)
+        changes.append(changed(item, replace(with_angles(fixture, chain, both[0], both[1]), aim=None)))
+    text = args.text.strip().lstrip("=")
+    how = " from the middle" if spread and args.fan == "middle" else ""
+    return Edit(
+        tuple(changes), f"Set {args.feature} of {listed(show, args.ids)} to {text}{how}", tuple(args.ids), tuple(report)
+    )
+
+
+class Flip(Arguments):
+    """Let heads look where they look the other way round: half a turn of pan on, tilt over to the other side."""
+
+    ids: list[str]
+    now: dict[str, tuple[float, float]] = {}
+
+
+def needs_flip(show: Show, args: Flip, around: Around) -> tuple[Show, Flip]:
+    return (show, args) if args.now else (show, args.model_copy(update={"now": heads_now(args.ids, around)}))
+
+
+FLIPPED_RAD = math.radians(60.0)
+"""Another way round is at least so far off in pan."""
+
+
+def flip(show: Show, args: Flip, _: NewId) -> Edit:
+    pairs, _still = aimable(show, chosen_fixtures(show, args.ids))
+    changes, report = [], []
+    for item, fixture in pairs:
+        chain, mount = chain_for(show, fixture), clamp_placement(show, fixture)
+        here = args.now[item.id] if chain.moves and item.id in args.now else angles_now(fixture, chain)
+        place, direction = direction_in_show(chain, mount, *here)
+        others = [
+            way
+            for way in ways(chain, mount, place + direction * FAR_M, here)
+            if way.reaches and abs(way.pan - here[0]) % (2 * math.pi) > FLIPPED_RAD and abs(way.tilt - here[1]) > 1e-3
+        ]
+        if not others:
+            report.append(f"{item.name.capitalize()} has no other way: its tilt or pan does not go that far.")
+            continue
+        way = others[0]
+        if fixture.aim is not None:
+            # Looking at the same place, not only the same way.
+            near = [one for one in ways(chain, mount, fixture.aim.place, (way.pan, way.tilt)) if one.reaches]
+            way = near[0] if near else way
+        changes.append(changed(item, with_angles(fixture, chain, way.pan, way.tilt)))
+    if not changes:
+        raise JobError(report[0] if report else NOTHING)
+    return Edit(tuple(changes), f"Flip {listed(show, args.ids)}", tuple(args.ids), tuple(report))
+
+
+class MirrorAims(Arguments):
+    """Let fixtures on one side look as their partners on the other do, across the centre line. Partners are found by
+    where they hang, not by number."""
+
+    ids: list[str]
+    source: Literal["SL", "SR"] = "SL"
+    now: dict[str, tuple[float, float]] = {}
+
+
+def needs_mirror(show: Show, args: MirrorAims, around: Around) -> tuple[Show, MirrorAims]:
+    ids = [item.id for item, _ in show.fixtures()]
+    return (show, args) if args.now else (show, args.model_copy(update={"now": heads_now(ids, around)}))
+
+
+def mirror_aims(show: Show, args: MirrorAims, _: NewId) -> Edit:
+    chosen = {item.id for item, _ in aimable(show, chosen_fixtures(show, args.ids))[0]}
+    every, _still = aimable(show, [pair for pair in show.fixtures() if pair[1].type in show.types])
+    places = np.array([clamp_placement(show, fixture).position for _, fixture in every]).reshape(-1, 3)
+    changes: list[Change] = []
+    alone: list[str] = []
+    partners = {}
+    for left, right in mirrored_pairs(places):
+        source, other = (left, right) if args.source == "SL" else (right, left)
+        if chosen & {every[source][0].id, every[other][0].id}:
+            partners[every[source][0].id] = (every[source], every[other])
+    for key in chosen:
+        if not any(key in (source[0].id, other[0].id) for source, other in partners.values()):
+            alone.append(show.items[key].name)
+    for (item, fixture), (to, partner) in partners.values():
+        chain = chain_for(show, fixture)
+        here = args.now[item.id] if chain.moves and item.id in args.now else angles_now(fixture, chain)
+        place, direction = direction_in_show(chain, clamp_placement(show, fixture), *here)
+        look = np.array(fixture.aim.place) if fixture.aim is not None else place + direction * FAR_M
+        goal = look * np.array([-1.0, 1.0, 1.0])
+        theirs = chain_for(show, partner)
+        now = args.now.get(to.id, angles_now(partner, theirs)) if theirs.moves else angles_now(partner, theirs)
+        got = aim([theirs], [clamp_placement(show, partner)], goal, [now])
+        turned = with_angles(partner, theirs, float(got.pan[0]), float(got.tilt[0]))
+        changes.append(changed(to, replace(turned, aim=Aim(vec(goal)) if fixture.aim is not None else None)))
+    if not changes:
+        raise JobError("None of these has a partner in its mirror image across the centre line, within 30 cm.")
+    report = (f"Without a partner: {', '.join(alone)}.",) if alone else ()
+    ids = tuple(change.id for change in changes)
+    return Edit(tuple(changes), f"Mirror the aim of {listed(show, [*partners])}", ids, report)
