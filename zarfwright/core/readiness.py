@@ -8,9 +8,11 @@ from functools import lru_cache
 
 import numpy as np
 
+from zarfwright.core.aiming.readiness import aim_findings
 from zarfwright.core.dmx.rows import fixture_of
+from zarfwright.core.findings import Finding, Repair
 from zarfwright.core.patch import occupied, overlaps
-from zarfwright.core.rig.readiness import Finding, Repair, hang_findings
+from zarfwright.core.rig.readiness import hang_findings
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.scene import CrowdKey, people_of
 from zarfwright.core.settings import Look
@@ -237,7 +239,7 @@ def _damaged(show: Show) -> list[Finding]:
 
 def findings(show: Show) -> list[Finding]:
     """Everything to put right, in the order of the steps."""
-    return [*_damaged(show), *_site(show), *hang_findings(show), *_patch(show), *_looks(show)]
+    return [*_damaged(show), *_site(show), *hang_findings(show), *aim_findings(show), *_patch(show), *_looks(show)]
 
 
 def counts(show: Show) -> dict[str, int]:
@@ -246,7 +248,7 @@ def counts(show: Show) -> dict[str, int]:
     return {
         "site": sum(item.is_a.solid for item in show.items.values()),
         "hang": len(fixtures),
-        "aim": sum(bool(fixture.hands) for fixture in fixtures),
+        "aim": sum(bool(fixture.hands) or fixture.aim is not None for fixture in fixtures),
         "patch": sum(fixture.address is not None for fixture in fixtures),
         "looks": len(show.of_kind("look")),
     }

@@ -141,6 +141,11 @@ class BodyOut(BaseModel):
     mode: str
     parts: list[PartOut]
     cells: list[CellOut]
+    pan_deg: tuple[float, float]
+    tilt_deg: tuple[float, float]
+    """How far its head turns, or by hand its yoke."""
+    by_hand: bool
+    """Whether it is aimed by turning its yoke."""
 
 
 class CameraOut(BaseModel):

@@ -8,12 +8,14 @@ import { dragGuide } from "../show/arranging";
 import { settings, things, useShow, valueOf } from "../show/document";
 import { length } from "../show/format";
 import { drawAt, outlineNow, useDrawing } from "../show/drawing";
-import { edit, leaveGhost, preview } from "../show/edits";
+import { edit, gesture, leaveGhost, preview } from "../show/edits";
 import { fetchLookPicture, onFrame } from "../show/link";
 import { notify, useMessages } from "../show/messages";
 import { keepPanes, panesChanged } from "../show/keptPanes";
 import { lookFrom, moveEdge, openPaneWindow, setPaneCount, setPicture, setShade, nextWalls, setView, toggleLabels, usePanes, WALLS_SAID } from "../show/panes";
+import { pathAt, usePath } from "../show/paths";
 import { usePicture } from "../show/picture";
+import { pointAt, raise, usePointing } from "../show/pointing";
 import { putAt, takeInHand } from "../show/put";
 import { select, useSelection } from "../show/selection";
 import { Stage } from "../stage/Stage";
@@ -46,7 +48,11 @@ function drag(delta: Vec3, phase: "move" | "end" | "cancel", handle: string): vo
   const parts = (["SL", "US", "up"] as const).map((side, i) => ({ side, by: delta[i] as number })).filter(({ by }) => Math.abs(by) > 1e-6);
   const opposite = { SL: "SR", US: "DS", up: "down" };
   const note = parts.map(({ side, by }) => `${by < 0 ? opposite[side] : side} ${length(Math.abs(by), settings(useShow.getState().objects).system)}`).join("  ");
-  if (phase === "move") {
+  const { objects } = useShow.getState();
+  if (phase === "move" && ids.every((id) => objects[id]?.kind === "focus point")) {
+    // Whoever is aimed at it follows in the picture.
+    gesture("move", { ids, by: delta });
+  } else if (phase === "move") {
     void preview("move", { ids, by: delta }, note).catch(() => undefined);
   } else {
     void edit("move", { ids, by: delta })
@@ -99,10 +105,9 @@ export function StageView() {
     };
     const stage = new Stage(canvas.current, overlay.current, theme, { mesh: (key) => getBytes(`/api/meshes/${key}`), gobo: (key) => getBytes(`/api/gobos/${key}`), web: (key) => getBytes(`/api/webs/${key}`) }, {
       onSelect: (ids, add) => select(ids.filter(takeable), add),
-      onAim: (point) => {
-        stage.tools.aim.mark(point);
-        void edit("aim at", { ids: useSelection.getState().selection, point }).catch(() => undefined);
-      },
+      onAim: pointAt,
+      onRaise: raise,
+      onPath: pathAt,
       onPointer: (place) => usePanes.setState({ pointer: place, active: place.pane }),
       onDrag: drag,
       onStats: (stats) => usePanes.setState({ stats }),
@@ -130,6 +135,8 @@ export function StageView() {
       const { on, plane, corners, closed, next, why } = drawing;
       stage.tools.draw.show(on ? { plane, corners: outlineNow(drawing), points: corners, closed, next, why } : null);
     });
+    const stopPath = usePath.subscribe(({ places, next }) => stage.tools.path.show(places, next));
+    const stopPointing = usePointing.subscribe(({ shown }) => stage.tools.aim.show(shown));
     const stopFrames = onFrame((picture, values, left) => stage.setFrame(picture, values, left));
     const measure = new ResizeObserver(([entry]) => entry && stage.resize(entry.contentRect.width, entry.contentRect.height));
     measure.observe(box.current);
@@ -140,6 +147,8 @@ export function StageView() {
       stopPanes();
       stopKeeping();
       stopDrawing();
+      stopPointing();
+      stopPath();
       stopFrames();
       stage.dispose();
       usePanes.setState({ stage: null });

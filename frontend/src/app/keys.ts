@@ -8,6 +8,8 @@ import { leaveDrawing, takeBack, useDrawing } from "../show/drawing";
 import { edit, leaveGhost, redo, undo, useGhost } from "../show/edits";
 import { nextWalls, usePanes, WALLS_SAID } from "../show/panes";
 import { notify } from "../show/messages";
+import { leavePath, takePath } from "../show/paths";
+import { beginAim, HEIGHTS, leaveAim, setAbove } from "../show/pointing";
 import { nextLabels, toggleMeasure, togglePicture } from "../show/picture";
 import { letGo } from "../show/put";
 import { goTo, select, useSelection } from "../show/selection";
@@ -50,6 +52,13 @@ export function removeSelected(): void {
   if (ids.length) void edit("remove", { ids }).catch(() => undefined);
 }
 
+/** Let go of what is held by hand of the selection. */
+export function releaseSelected(): void {
+  const { objects } = useShow.getState();
+  const ids = useSelection.getState().selection.filter((id) => objects[id]?.kind === "fixture");
+  if (ids.length) void edit("release", { ids }).catch(() => undefined);
+}
+
 /** One more of what is selected, a little further stage left. */
 export function duplicateSelected(): void {
   const ids = useSelection.getState().selection;
@@ -62,7 +71,7 @@ export function nextLookIn(): void {
 }
 
 /** How each tool is left; the others are by taking the one that selects. */
-const LEAVE: Partial<Record<Tool, () => void>> = { draw: leaveDrawing, put: letGo, guide: leaveArrange, select: () => select([]) };
+const LEAVE: Partial<Record<Tool, () => void>> = { draw: leaveDrawing, put: letGo, aim: leaveAim, path: leavePath, guide: leaveArrange, select: () => select([]) };
 
 function leaveTool(): void {
   const { tool } = usePanes.getState();
@@ -74,6 +83,8 @@ function leaveTool(): void {
 }
 
 const arranging = (): boolean => useArrange.getState().on;
+const aiming = (): boolean => usePanes.getState().tool === "aim";
+const hasFixtures = (): boolean => useSelection.getState().step === "aim" && useSelection.getState().selection.some((id) => useShow.getState().objects[id]?.kind === "fixture");
 const drawing = (): boolean => useDrawing.getState().finish !== null;
 const VIEWS = ["P", "F", "B", "S", "L", "R", "C"];
 const FIRST = "V";
@@ -93,6 +104,10 @@ const BINDINGS: Binding[] = [
   { keys: ["B"], says: "Put the bench away, or bring it back", act: () => usePanes.setState({ benchShown: !usePanes.getState().benchShown }) },
   { keys: ["Enter"], when: arranging, act: takeArrange },
   { keys: ["Enter"], when: drawing, act: () => useDrawing.getState().finish?.() },
+  ...HEIGHTS.map(([, above], i): Binding => ({ keys: [String(i + 1)], when: aiming, act: () => setAbove(above) })),
+  { keys: ["Enter"], when: () => usePanes.getState().tool === "path", act: takePath },
+  { keys: ["A"], when: hasFixtures, act: () => (aiming() ? leaveAim() : beginAim()) },
+  { keys: ["X"], when: hasFixtures, act: releaseSelected },
   { keys: ["Backspace"], when: drawing, act: takeBack },
   { keys: ["R"], when: arranging, act: () => setArrange({ reverse: !useArrange.getState().args.reverse }) },
   { keys: ["Ctrl+D"], says: "Duplicate what is selected", act: duplicateSelected },
@@ -115,7 +130,7 @@ export const KEYS: readonly KeyGroup[] = [
   { title: "Drawing an outline", steps: ["site"], keys: [["Enter", "Close it; once it is closed, add it"], ["Backspace", "Take the last corner back"], ["Shift, Ctrl", "Straight; without snapping"]] },
   { title: "Arranging", steps: ["site", "hang"], keys: [["Enter", "Arrange them"], ["R", "The other way round"], ["Escape", "Leave them where they are"]] },
   { title: "Putting by pointing", steps: ["hang"], keys: [["Click", "Put one there"], ["Ctrl", "Not in steps of 5 cm"], ["Escape", "Let go of it"]] },
-  { title: "Aiming", steps: ["aim"], keys: [["Click", "Aim at that place"], ["Escape", "Leave them there"]] },
+  { title: "Aiming", steps: ["aim"], keys: [["A", "Take the selection to the pointer, or leave it there"], ["Click", "Aim at that place, or at that focus point"], ["1, 2, 3", "As high as the floor, a waist, a face"], ["X", "Let go of what is held by hand"], ["Enter", "Take the way that is drawn for somebody who walks"], ["Escape", "Leave them there"]] },
   { title: "Tables", steps: ["site", "hang", "aim", "patch", "looks", "review"], keys: [["Up, Down", "Go from row to row; Shift takes all between"], ["Home, End", "The first row, the last"], ["Enter, Space", "Select the row"], ["F2, or a number", "Type in the cell that was clicked on"], ["Ctrl+V", "Paste a table from that cell on"]] },
   { title: "Every step", keys: [["Alt+1 to Alt+8", "Go to a step"], ...said("Ctrl+K"), ["Ctrl+Z, Ctrl+Shift+Z", "Undo, redo"], ...said("Ctrl+D", "Delete", "Escape", "B", "?")] },
   { title: "The picture", keys: [...said("Z", "W", "E", "L", "I", "M"), [`${FIRST}, then ${VIEWS.join(" ")}`, "Plan, front, back, stage, from SL, from SR, section"]] },

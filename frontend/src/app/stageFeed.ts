@@ -13,7 +13,7 @@ import { usePresence } from "../show/presence";
 import { useSelection } from "../show/selection";
 import type { BodyOut, Row } from "../show/types";
 import { IMPERIAL, METRIC } from "../stage/measures";
-import type { Body, Ghost, Mounted, RailLine, Solid } from "../stage/data";
+import type { Body, CarrierMark, Ghost, Mounted, RailLine, Solid } from "../stage/data";
 
 type Place = Pick<Mounted, "position" | "rotation">;
 
@@ -41,6 +41,15 @@ export function stageGhost(ghost: ShownGhost, now: Record<string, Place>, object
     solids: ghost.scene as Solid[], note: ghost.note, numbered: ghost.numbered, bodies: stageBodies(ghost.bodies ?? []),
     mounts: inOrder(ghost, now).map(([id, place], i) => ({ id, ...place, label: String(valueOf(after[id] ?? objects[id], "number") ?? i + 1), body: bodyOf.get(id) })),
   };
+}
+
+/** The focus points, where a gesture has them just now. */
+function focusMarks(objects: Record<string, Row>, ghost: ShownGhost | null): CarrierMark[] {
+  const dragged = new Map(ghost?.objects.map((row) => [row.id, row as Row]));
+  return things(objects, "focus point").map((one) => {
+    const now = thing({ [one.id]: dragged.get(one.id) ?? one } as Record<string, Row>, one.id, "focus point") ?? one;
+    return { id: one.id, name: `${one.body.number == null ? "" : `${one.body.number} `}${one.body.name}`, position: now.body.position ?? [0, 0, 0], focus: true };
+  });
 }
 
 /** Which glyph a type has in plan: a hard-edged profile or a wash. */
@@ -125,7 +134,7 @@ export function useStageFeed(): void {
   useEffect(() => stage?.pinShadows(new Set(pinned)), [stage, pinned]);
   useEffect(() => askLux(pointer.point, pointer.normal), [pointer]);
   useEffect(() => {
-    const movable = selection.length > 0 && selection.every((id) => isA(objects[id]?.kind, "carried"));
+    const movable = selection.length > 0 && selection.every((id) => isA(objects[id]?.kind, "carried") || objects[id]?.kind === "focus point");
     const tall = selection.length === 1 && isA(objects[selection[0] ?? ""]?.kind, "tall");
     stage?.setSelection(new Set(selection), movable, tall);
   }, [stage, selection, objects]);
@@ -140,8 +149,8 @@ export function useStageFeed(): void {
   // Handles are for those who build; who looks at the picture sees the picture.
   const building = step === "site" || step === "hang";
   useEffect(
-    () => stage?.setCarriers(building ? things(objects, "carrier").map((one) => ({ id: one.id, name: one.body.name, position: one.body.position ?? [0, 0, 0] })) : []),
-    [stage, objects, building],
+    () => stage?.setCarriers([...(building ? things(objects, "carrier").map((one) => ({ id: one.id, name: one.body.name, position: one.body.position ?? [0, 0, 0] })) : []), ...(step === "aim" ? focusMarks(objects, ghost) : [])] as CarrierMark[]),
+    [stage, objects, building, step, ghost],
   );
   const looksShown = panes.map((pane) => pane.picture).filter((picture) => picture !== "live").join();
   useEffect(() => {

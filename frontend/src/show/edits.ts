@@ -69,6 +69,7 @@ export async function preview<K extends keyof EditArgs>(kind: K, args: EditArgs[
 /** What is dragged just now in place of what the document has: settings of the show, and how they expose. */
 export const useGesture = create<{ show: Thing<"show">["body"] | null; camera: ShowDocument["camera"] | null }>(() => ({ show: null, camera: null }));
 
+let shownByGesture = false;
 let next: (() => Promise<void>) | null = null;
 let asking: Promise<void> | null = null;
 
@@ -79,6 +80,11 @@ export function gesture<K extends keyof EditArgs>(kind: K, args: EditArgs[K]): v
     const { ghost } = await post("/api/shows/{show}/edits", { ...at(), body: { kind, args, who, preview: true, live: true } });
     const row = ghost?.objects.find((one) => one.kind === "show") as Thing<"show"> | undefined;
     if (row && ghost) useGesture.setState({ show: row.body, camera: ghost.camera });
+    // What stands elsewhere meanwhile: a person who walks, a focus point with its mark.
+    if (ghost && (ghost.scene.length || ghost.objects.some((one) => one.kind === "focus point"))) {
+      shownByGesture = true;
+      useGhost.setState({ ghost: { ...ghost, note: "", order: [], numbered: false } });
+    }
   };
   if (!asking) void work();
 }
@@ -102,6 +108,8 @@ async function gestureAsked(): Promise<void> {
 /** The gesture is over: its edit has been made or refused. */
 function endGesture(): void {
   useGesture.setState({ show: null, camera: null });
+  if (shownByGesture) useGhost.setState({ ghost: null });
+  shownByGesture = false;
 }
 
 export function leaveGhost(): void {

@@ -149,11 +149,33 @@ export interface PutPlace {
   normal: Vec3 | null;
 }
 
-/** The handle of a carrier. */
+/** The handle of a carrier, or a focus point. */
 export interface CarrierMark {
   id: string;
   name: string;
   position: Vec3;
+  focus?: boolean;
+}
+
+/** What is under the pointer while aiming: a face with what is below it, or a focus point. */
+export interface PointedAt {
+  point: Vec3;
+  normal: Vec3;
+  foot: Vec3 | null;
+  thing: string | null;
+  focus: string | null;
+}
+
+/** Where a selection would look, or was aimed: the place, what is under it, and each beam. */
+export interface PointingShown {
+  target: Vec3;
+  foot: Vec3 | null;
+  said: string;
+  /** Where the line begins that ends at the target. */
+  from: Vec3 | null;
+  taken: boolean;
+  /** `half` of the field in radians, `missing` degrees, `blocked` by what. */
+  heads: { id: string; lens: Vec3; at: Vec3; half: number; missing: number; blocked: string | null; label: string }[];
 }
 
 /** How some fixtures are labelled: each with its parts in their shapes. */
@@ -181,7 +203,7 @@ export interface PointerPlace {
   id: string | null;
 }
 
-export type Tool = "select" | "aim" | "measure" | "draw" | "put" | "guide";
+export type Tool = "select" | "aim" | "measure" | "draw" | "put" | "guide" | "path";
 
 /** An outline while it is drawn: corners (x, y, bulge), where the next would be, and what it was snapped to. */
 export interface Drawn {
@@ -229,7 +251,10 @@ export interface Stats {
 
 export interface StageEvents {
   onSelect(ids: string[], add: boolean): void;
-  onAim(point: Vec3): void;
+  onAim(place: PointedAt | null, phase: "hover" | "click"): void;
+  onPath(place: PointedAt | null, phase: "hover" | "click"): void;
+  /** The place aimed at is raised to a height over the datum; null: left as it was. */
+  onRaise(height: number | null, phase: "move" | "end"): void;
   onPointer(place: PointerPlace): void;
   onDrag(delta: Vec3, phase: "move" | "end" | "cancel", handle: string): void;
   onStats(stats: Stats): void;

@@ -57,7 +57,9 @@ def followed(before: Show, changes: tuple[Change, ...]) -> Followed:
     new = _by_purpose(before, after, touched)
     if new:
         after = replace(after, items={**after.items, **new})
-    again, report = _aimed_anew(before, after, [*aimed, *(key for key in new if key not in aimed)])
+    # Whom the edit itself has aimed looks there already.
+    rest = [key for key in aimed if key not in touched or not _just_aimed(before, after, key)]
+    again, report = _aimed_anew(before, after, [*rest, *new])
     return Followed(_merged(before, changes, {**brought, **new, **again}), report)
 
 
@@ -96,6 +98,15 @@ def _by_purpose(before: Show, after: Show, touched: set[str]) -> dict[str, Item]
             continue
         found[key] = replace(item, body=replace(item.body, aim=Aim(point[1].position, point[0].id)))
     return found
+
+
+def _just_aimed(before: Show, after: Show, key: str) -> bool:
+    """Whether an edit gave a fixture the aim that it has, and moved neither it nor its point."""
+    was, now = before.items.get(key), after.items[key]
+    if was is None or not isinstance(was.body, Fixture) or not isinstance(now.body, Fixture) or now.body.aim is None:
+        return False
+    same_place = was.body.hang == now.body.hang and was.body.placement == now.body.placement
+    return same_place and was.body.aim != now.body.aim and place_of(after, now.body.aim) == now.body.aim.place
 
 
 def _stands(show: Show, key: str) -> object:

@@ -92,33 +92,31 @@ def solutions(chain: Chain, target: ArrayLike, pan_now: ArrayLike) -> tuple[Floa
 
 def _aim_chain(chain: Chain, target: Floats, now: Floats) -> Aimed:
     """Aim n heads of one chain at targets in their mount frames (n, 3) from pan and tilt (n, 2)."""
+    n = len(target)
     pans, tilts = solutions(chain, target, now[:, 0])
     turns = TURN * np.arange(-2, 3)
-    # Every candidate: both solutions, and each a whole turn on or back: shape (n, 2, 5, 5).
+    # Every candidate: both solutions where they look there, and each a whole turn on or back: shape (n, 2, 5, 3).
     p = pans[:, :, None, None] + turns[None, None, :, None]
-    t = tilts[:, :, None, None] + turns[None, None, None, :]
-    p, t = np.broadcast_arrays(p, t)
-    clipped_p, clipped_t = np.clip(p, *chain.pan_range), np.clip(t, *chain.tilt_range)
-    within = (np.abs(p - clipped_p) < 1e-9) & (np.abs(t - clipped_t) < 1e-9)
-    travel = np.maximum(
-        np.abs(clipped_p - now[:, 0, None, None, None]), np.abs(clipped_t - now[:, 1, None, None, None])
-    )
-    place, direction = lens(chain, clipped_p, clipped_t)
-    wanted = unit(target[:, None, None, None] - place)
-    angle = np.arctan2(np.linalg.norm(np.cross(direction, wanted), axis=-1), np.sum(direction * wanted, axis=-1))
-    # In range, the nearest to where the head is; the others may fall short by less with another axis at its end.
-    score = np.where(within & (angle < REACHED_RAD), travel, 1e6 + angle * 1e3 + travel * 1e-3)
-    best = score.reshape(len(target), -1).argmin(axis=1)
-
-    def pick(values: Floats) -> Floats:
-        return np.asarray(values.reshape(len(target), -1)[np.arange(len(target)), best])
-
-    pan, tilt, missing = pick(clipped_p), pick(clipped_t), pick(angle)
-    short = np.flatnonzero(missing >= REACHED_RAD)
+    t = tilts[:, :, None, None] + turns[None, None, None, 1:4]
+    (p0, p1), (t0, t1) = chain.pan_range, chain.tilt_range
+    within = (p > p0 - 1e-9) & (p < p1 + 1e-9) & (t > t0 - 1e-9) & (t < t1 + 1e-9)
+    off = np.linalg.norm(_off(chain, pans, tilts, np.repeat(target[:, None], 2, axis=1)), axis=-1)
+    usable = within & (off < REACHED_RAD)[:, :, None, None]
+    travel = np.maximum(np.abs(p - now[:, 0, None, None, None]), np.abs(t - now[:, 1, None, None, None]))
+    score = np.where(usable, travel, np.inf).reshape(n, -1)
+    best = score.argmin(axis=1)
+    rows = np.arange(n)
+    wide = (n, *travel.shape[1:])
+    pan = np.array(np.broadcast_to(p, wide).reshape(n, -1)[rows, best])
+    tilt = np.array(np.broadcast_to(t, wide).reshape(n, -1)[rows, best])
+    reaches = np.isfinite(score[rows, best])
+    missing = np.zeros(n)
+    short = np.flatnonzero(~reaches)
     if len(short):
         pan[short], tilt[short], missing[short] = _nearest(chain, target[short], now[short])
+    # What falls short by so little looks there.
     reaches = missing < REACHED_RAD
-    return Aimed(pan, tilt, reaches, np.where(reaches, 0.0, missing))
+    return Aimed(np.clip(pan, p0, p1), np.clip(tilt, t0, t1), reaches, np.where(reaches, 0.0, missing))
 
 
 REACHED_RAD = 1e-4

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from scipy.spatial import cKDTree
 
+from zarfwright.core.findings import Finding, Repair
 from zarfwright.core.memo import Memo
 from zarfwright.core.rig.bodies import TOUCH_M, body_box, in_each_other, room
 from zarfwright.core.rig.hang import clamp_placement, past_the_end
@@ -27,26 +26,6 @@ from zarfwright.core.units import format_length
 CHORD_M = 0.025
 STAND_M = 0.05
 """A fixture so little over a surface stands on it."""
-
-
-@dataclass(frozen=True)
-class Repair:
-    """The edit that puts a finding right, and what its button says."""
-
-    label: str
-    kind: str
-    args: dict[str, Any]
-
-
-@dataclass(frozen=True)
-class Finding:
-    """One thing to put right: which step, the ids concerned, and the sentence. Wrong is worse than attention."""
-
-    step: str
-    where: tuple[str, ...]
-    text: str
-    wrong: bool = False
-    repair: Repair | None = None
 
 
 def _called(item: Item) -> str:

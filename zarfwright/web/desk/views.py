@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from dataclasses import asdict, replace
 from typing import Any
 
 import orjson
 
+from zarfwright.core.aiming.yokes import aiming_chain, turns_by_hand
 from zarfwright.core.mesh import Mesh
 from zarfwright.core.optics.exposure import camera_ev, shown_per_cd, white_balance
 from zarfwright.core.rig.rails import all_rails
@@ -106,6 +108,7 @@ def types(show: Show) -> dict[str, Any]:
 
 def body(type_id: str, mode: str, fixture_type: FixtureType, parts: list[BodyPart], meshes: Meshes) -> dict[str, Any]:
     """A body: meshes by what they turn with, and the offsets of each beam's chain."""
+    chain = aiming_chain(fixture_type, mode)
     return {
         "type": type_id,
         "mode": mode,
@@ -122,6 +125,9 @@ def body(type_id: str, mode: str, fixture_type: FixtureType, parts: list[BodyPar
             }
             for cell in cell_offsets(fixture_type, mode)
         ],
+        "pan_deg": [math.degrees(end) for end in chain.pan_range],
+        "tilt_deg": [math.degrees(end) for end in chain.tilt_range],
+        "by_hand": turns_by_hand(chain),
     }
 
 

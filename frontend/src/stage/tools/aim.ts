@@ -1,39 +1,163 @@
 import * as THREE from "three";
-import type { Vec3 } from "../data";
+import type { PointedAt, PointingShown, Vec3 } from "../data";
 import type { ShownPane } from "../view/panes";
+import { Handle } from "./handles";
 import { project, type Sheet } from "./sheet";
-import { type At, StageTool } from "./tool";
+import { type At, type Hold, StageTool } from "./tool";
 
-/** A click on a surface points the selection there. */
+/** How near to a focus point's mark the pointer takes it. */
+const MARK_PX = 11;
+/** The ring of a landing beam has so many sides. */
+const SIDES = 28;
+/** No ring is drawn wider than this, in metres. */
+const WIDEST_M = 12;
+const UP = new THREE.Vector3(0, 0, 1);
+
+/** The pointer over a place points the selection there; a click takes it. The top of the plumb line is dragged. */
 export class AimTool extends StageTool {
-  private at: THREE.Vector3 | null = null;
+  private shown: PointingShown | null = null;
 
-  /** Where they were pointed last. */
-  mark(point: Vec3 | null): void {
-    this.at = point ? new THREE.Vector3(...point) : null;
+  /** What is drawn: the place with its plumb line, and where each beam would go. */
+  show(shown: PointingShown | null): void {
+    if (shown === this.shown) return;
+    this.shown = shown;
     this.stage.touchOverlay();
   }
 
-  override click({ pane, x, y }: At): void {
-    const surface = this.stage.surfaceAt(pane, x, y);
-    if (surface) this.stage.events.onAim(surface.point.toArray() as Vec3);
+  private top(): Handle | null {
+    return this.shown?.taken ? new Handle("height", new THREE.Vector3(...this.shown.target), UP) : null;
+  }
+
+  private onTop({ pane, x, y }: At): boolean {
+    const at = this.shown?.taken && project(pane, new THREE.Vector3(...this.shown.target));
+    return Boolean(at && Math.hypot(at.x - x, at.y - y) < MARK_PX);
+  }
+
+  override hover(at: At): string | null {
+    if (this.onTop(at)) return "height";
+    this.stage.events.onAim(this.under(at), "hover");
+    return null;
+  }
+
+  override press(at: At): Hold | null {
+    const top = this.top();
+    if (!top || !this.onTop(at)) return null;
+    const to = (now: At) => top.along(this.stage.ray(at.pane, now.x, now.y).ray)?.z;
+    let last: number | null = null;
+    return {
+      move: (now) => {
+        const height = to(now);
+        if (height === undefined) return;
+        const step = this.stage.measures.move;
+        last = now.ctrl ? height : Math.round(height / step) * step;
+        this.stage.events.onRaise(last, "move");
+      },
+      end: () => {
+        if (last !== null) this.stage.events.onRaise(last, "end");
+      },
+      cancel: () => this.stage.events.onRaise(null, "end"),
+    };
+  }
+
+  override click(at: At): void {
+    const place = this.under(at);
+    if (place) this.stage.events.onAim(place, "click");
   }
 
   override leave(): void {
-    this.mark(null);
+    this.stage.events.onAim(null, "hover");
   }
 
-  override draw({ pen, theme }: Sheet, pane: ShownPane): void {
-    const at = this.at && project(pane, this.at);
-    if (!at) return;
-    pen.strokeStyle = theme.active;
-    pen.lineWidth = 1.6;
+  /** What is under the pointer: a focus point's mark, else a face and what is below it. */
+  private under({ pane, x, y }: At): PointedAt | null {
+    const mark = this.stage.carriers.find(({ position, focus }) => {
+      const at = focus ? project(pane, new THREE.Vector3(...position)) : null;
+      return at !== null && Math.hypot(at.x - x, at.y - y) < MARK_PX;
+    });
+    if (mark) return { point: mark.position, normal: [0, 0, 1], foot: this.below(new THREE.Vector3(...mark.position)), thing: null, focus: mark.id };
+    const surface = this.stage.surfaceAt(pane, x, y);
+    if (!surface) return null;
+    const upright = Math.abs(surface.normal.z) < 0.5;
+    const point = surface.point.toArray() as Vec3;
+    return { point, normal: surface.normal.toArray() as Vec3, foot: upright ? this.below(surface.point) : point, thing: surface.id, focus: null };
+  }
+
+  private below(from: THREE.Vector3): Vec3 | null {
+    const caster = new THREE.Raycaster(from.clone().addScaledVector(UP, -0.01), UP.clone().negate());
+    caster.firstHitOnly = true;
+    return (this.stage.solids.hit(caster, false)?.point.toArray() as Vec3 | undefined) ?? null;
+  }
+
+  override draw(sheet: Sheet, pane: ShownPane, hot: string | null): void {
+    const { shown } = this;
+    if (!shown) return;
+    for (const head of shown.heads) this.drawHead(sheet, pane, head);
+    if (shown.from) this.drawLine(sheet, pane, shown.from, shown.target);
+    this.drawPlumb(sheet, pane, shown, hot === "height");
+  }
+
+  private drawHead(sheet: Sheet, pane: ShownPane, head: PointingShown["heads"][number]): void {
+    const { theme, pen } = sheet;
+    const [lens, at] = [new THREE.Vector3(...head.lens), new THREE.Vector3(...head.at)];
+    const wrong = head.missing > 0 || head.blocked !== null;
+    const colour = wrong ? theme.attention : theme.selected;
+    sheet.line(pane, lens, at, colour, wrong ? [5, 4] : [], 1.1);
+    const way = at.clone().sub(lens);
+    const wide = Math.min(way.length() * Math.tan(head.half), WIDEST_M);
+    const across = new THREE.Vector3().crossVectors(way, Math.abs(way.z) > 0.98 * way.length() ? new THREE.Vector3(1, 0, 0) : UP).normalize();
+    const along = new THREE.Vector3().crossVectors(across, way).normalize();
+    pen.strokeStyle = colour;
+    pen.lineWidth = 1;
     pen.beginPath();
-    pen.arc(at.x, at.y, 7, 0, 2 * Math.PI);
-    for (const [dx, dy] of [[1, 0], [-1, 0], [0, 1], [0, -1]] as const) {
-      pen.moveTo(at.x + dx * 4, at.y + dy * 4);
-      pen.lineTo(at.x + dx * 12, at.y + dy * 12);
+    for (let i = 0; i <= SIDES; i++) {
+      const turn = (i / SIDES) * 2 * Math.PI;
+      const spot = project(pane, at.clone().addScaledVector(across, wide * Math.cos(turn)).addScaledVector(along, wide * Math.sin(turn)));
+      if (!spot) return;
+      pen[i ? "lineTo" : "moveTo"](spot.x, spot.y);
     }
     pen.stroke();
+    if (!wrong) return;
+    const spot = project(pane, lens.clone().lerp(at, 0.3));
+    const why = head.missing > 0 ? `${head.label}: ${head.missing.toFixed(1)}° short` : `${head.label}: behind ${head.blocked ?? ""}`;
+    if (spot) sheet.text(why, spot.x, spot.y, theme.attention, "center", 10.5);
+  }
+
+  private drawLine(sheet: Sheet, pane: ShownPane, from: Vec3, to: Vec3): void {
+    sheet.line(pane, new THREE.Vector3(...from), new THREE.Vector3(...to), sheet.theme.active, [6, 4], 1.6);
+  }
+
+  /** The place aimed at on its plumb line, with how high it is over what is under it. */
+  private drawPlumb(sheet: Sheet, pane: ShownPane, shown: PointingShown, hot: boolean): void {
+    const { pen, theme } = sheet;
+    const target = new THREE.Vector3(...shown.target);
+    const at = project(pane, target);
+    if (!at) return;
+    if (shown.foot && shown.target[2] - shown.foot[2] > 0.02) {
+      const foot = new THREE.Vector3(...shown.foot);
+      sheet.line(pane, target, foot, theme.active, [], 1.4);
+      const below = project(pane, foot);
+      if (below) {
+        pen.strokeStyle = theme.active;
+        pen.beginPath();
+        pen.ellipse(below.x, below.y, 8, 3, 0, 0, 2 * Math.PI);
+        pen.stroke();
+      }
+    }
+    pen.strokeStyle = hot ? theme.text : theme.active;
+    pen.lineWidth = shown.taken ? 2 : 1.4;
+    pen.beginPath();
+    pen.arc(at.x, at.y, 6, 0, 2 * Math.PI);
+    for (const [dx, dy] of [[1, 0], [-1, 0], [0, 1], [0, -1]] as const) {
+      pen.moveTo(at.x + dx * 4, at.y + dy * 4);
+      pen.lineTo(at.x + dx * 11, at.y + dy * 11);
+    }
+    pen.stroke();
+    if (shown.taken) {
+      pen.fillStyle = hot ? theme.text : theme.active;
+      pen.beginPath();
+      pen.arc(at.x, at.y, 3, 0, 2 * Math.PI);
+      pen.fill();
+    }
+    if (shown.said) sheet.text(shown.said, at.x + 16, at.y - 14, theme.active, "left", 11);
   }
 }

@@ -226,21 +226,26 @@ export class Overlay {
   private carriers(pane: ShownPane, content: OverlayContent): Obstacle[] {
     const { pen, theme } = this;
     const written: Obstacle[] = [];
-    for (const { id, name, position } of content.carriers) {
+    for (const { id, name, position, focus } of content.carriers) {
       const at = project(pane, new THREE.Vector3(...position));
       if (!at) continue;
       const on = content.selected.has(id) || content.hovered === id;
       pen.strokeStyle = content.selected.has(id) ? theme.selected : on ? theme.active : theme.dim;
       pen.lineWidth = on ? 1.8 : 1.2;
       pen.beginPath();
-      for (const [k, [dx, dy]] of ([[0, -9], [9, 0], [0, 9], [-9, 0]] as const).entries()) pen[k ? "lineTo" : "moveTo"](at.x + dx, at.y + dy);
-      pen.closePath();
+      if (focus) {
+        // A small target.
+        pen.arc(at.x, at.y, 7, 0, 2 * Math.PI);
+        pen.moveTo(at.x + 2.5, at.y);
+        pen.arc(at.x, at.y, 2.5, 0, 2 * Math.PI);
+      } else for (const [k, [dx, dy]] of ([[0, -9], [9, 0], [0, 9], [-9, 0]] as const).entries()) pen[k ? "lineTo" : "moveTo"](at.x + dx, at.y + dy);
+      if (!focus) pen.closePath();
       pen.moveTo(at.x - 3, at.y);
       pen.lineTo(at.x + 3, at.y);
       pen.moveTo(at.x, at.y - 3);
       pen.lineTo(at.x, at.y + 3);
       pen.stroke();
-      if (!on && pane.pane.view === "free") continue;
+      if (!on && pane.pane.view === "free" && !focus) continue;
       const colour = pen.strokeStyle;
       this.sheet.text(name, at.x, at.y + 18, colour, "center", 10.5);
       const width = pen.measureText(name).width;

@@ -1,43 +1,156 @@
-import { useShow } from "../../show/document";
-import { useLink } from "../../show/connection";
-import { select, useSelection } from "../../show/selection";
-import { BenchHead, Empty } from "../../kit/controls";
+import { Box, chakra, Flex } from "@chakra-ui/react";
+import { useState } from "react";
+import { Action, BenchHead, Empty } from "../../kit/controls";
 import { Table } from "../../kit/Table";
+import { useLink } from "../../show/connection";
+import { called, settings, things, useShow } from "../../show/document";
+import { edit } from "../../show/edits";
 import { useFixtures, useHangText } from "../../show/fixtures";
-import { angle } from "../../show/format";
+import { angle, coordinate, many } from "../../show/format";
+import { aimedAt, take } from "../../show/pointing";
+import { select, useSelection } from "../../show/selection";
+import type { Thing } from "../../show/types";
 
 const degrees = (radians: number | undefined) => (radians === undefined ? "" : angle((radians * 180) / Math.PI));
+const DRAGGED = "application/x-zarfwright-fixtures";
 
+/** The heads, by what they point at or as a table. */
 export function AimBench() {
   const fixtures = useFixtures();
+  const [view, setView] = useState<"points" | "table">("points");
+  const held = fixtures.filter((one) => Object.keys(one.body.hands ?? {}).length).length;
+  if (!fixtures.length) return <Empty>There is nothing to aim yet: place fixtures in Hang.</Empty>;
+  return (
+    <>
+      <BenchHead title={view === "points" ? "By what they point at" : "Heads"} note={`${held} held by hand`}>
+        <Action look="quiet" height="22px" onClick={() => setView(view === "points" ? "table" : "points")}>
+          {view === "points" ? "As a table" : "By focus point"}
+        </Action>
+      </BenchHead>
+      {view === "points" ? <ByPoint fixtures={fixtures} /> : <AsTable fixtures={fixtures} />}
+    </>
+  );
+}
+
+/** A row a focus point, its heads as chips that are dragged from one to another. */
+function ByPoint({ fixtures }: { fixtures: readonly Thing<"fixture">[] }) {
+  const objects = useShow((state) => state.objects);
+  const selection = useSelection((state) => state.selection);
+  const points = things(objects, "focus point");
+  const chosen = fixtures.filter((one) => selection.includes(one.id)).map((one) => one.id);
+  const elsewhere = fixtures.filter((one) => one.body.aim && !one.body.aim.point);
+  const held = fixtures.filter((one) => !one.body.aim && (one.body.hands?.pan !== undefined || one.body.hands?.tilt !== undefined || one.body.fixed?.pan !== undefined));
+  const { system } = settings(objects);
+  const where = (point: Thing<"focus point">) => {
+    const [x, y, z] = point.body.position ?? [0, 0, 0];
+    return `${coordinate(x, "x", system)}, ${coordinate(y, "y", system)}, ${coordinate(z, "z", system)}`;
+  };
+  return (
+    <Box overflow="auto" flex="1" role="table" aria-label="By what they point at">
+      {points.length === 0 && <Empty>Focus points go here. Aim some fixtures, then name the place in the card: whatever is aimed at it follows when it moves.</Empty>}
+      {points.map((point) => (
+        <Row
+          key={point.id} title={`${point.body.number == null ? "" : `${point.body.number}  `}${point.body.name}`} note={point.body.rides ? `rides on ${called(objects[point.body.rides])}` : where(point)}
+          heads={fixtures.filter((one) => one.body.aim?.point === point.id)} on={selection.includes(point.id)} onTitle={() => select([point.id])}
+          onDrop={(ids) => void edit("aim at", { ids, focus: point.id }).catch(() => undefined)}
+          action={chosen.length ? { label: `Aim ${many(chosen.length, "fixture")} here`, act: () => void take({ focus: point.id, pattern: "point" }) } : undefined}
+        />
+      ))}
+      {elsewhere.length > 0 && <Row title="At a place" note="aimed, but at no focus point" heads={elsewhere} />}
+      {held.length > 0 && <Row title="By angles" note="turned by hand" heads={held} />}
+    </Box>
+  );
+}
+
+interface RowProps {
+  title: string;
+  note: string;
+  heads: readonly Thing<"fixture">[];
+  on?: boolean;
+  onTitle?: () => void;
+  onDrop?: (ids: string[]) => void;
+  action?: { label: string; act: () => void };
+}
+
+function Row({ title, note, heads, on, onTitle, onDrop, action }: RowProps) {
+  const selection = useSelection((state) => state.selection);
+  const [over, setOver] = useState(false);
+  return (
+    <Flex
+      role="row" aria-label={title} px="14px" py="5px" gap="12px" align="center" borderBottom="1px solid" borderColor="line" bg={over ? "ink3" : on ? "ink2" : undefined}
+      onDragOver={(event) => {
+        if (!onDrop || !event.dataTransfer.types.includes(DRAGGED)) return;
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={(event) => {
+        setOver(false);
+        const ids = JSON.parse(event.dataTransfer.getData(DRAGGED) || "[]") as string[];
+        if (ids.length) onDrop?.(ids);
+      }}
+    >
+      <Box width="190px" flex="none" role="rowheader">
+        {onTitle ? (
+          <chakra.button type="button" textAlign="left" cursor="pointer" fontWeight={600} fontSize="12.5px" color={on ? "verdigris" : "text"} onClick={onTitle}>
+            {title}
+          </chakra.button>
+        ) : (
+          <Box fontSize="12.5px" color="dim">{title}</Box>
+        )}
+        <Box color="faint" fontSize="11px" truncate>{note}</Box>
+      </Box>
+      <Flex flex="1" gap="4px" wrap="wrap" role="cell">
+        {heads.map((head) => (
+          <Chip key={head.id} head={head} on={selection.includes(head.id)} />
+        ))}
+      </Flex>
+      {action && (
+        <Action height="22px" flex="none" onClick={action.act}>
+          {action.label}
+        </Action>
+      )}
+    </Flex>
+  );
+}
+
+/** One head: a click selects it, dragged on another row it is aimed there. */
+function Chip({ head, on }: { head: Thing<"fixture">; on: boolean }) {
+  return (
+    <chakra.button
+      type="button" draggable aria-pressed={on} title={head.body.purpose ?? ""} fontFamily="mono" fontSize="11.5px" px="6px" py="1px" borderRadius="9px" border="1px solid" cursor="grab"
+      borderColor={on ? "verdigris" : "line"} color={on ? "verdigris" : "text"}
+      onClick={(event) => select([head.id], event.shiftKey || event.ctrlKey)}
+      onDragStart={(event) => event.dataTransfer.setData(DRAGGED, JSON.stringify(on ? useSelection.getState().selection : [head.id]))}
+    >
+      {called(head)}
+    </chakra.button>
+  );
+}
+
+function AsTable({ fixtures }: { fixtures: readonly Thing<"fixture">[] }) {
   const selection = useSelection((state) => state.selection);
   const types = useShow((state) => state.types);
   const drivers = useLink((state) => state.signal?.drivers);
   const hangText = useHangText();
   return (
-    <>
-      <BenchHead title="Heads" note={`${fixtures.filter((one) => Object.keys(one.body.hands ?? {}).length).length} held by hand`} />
-      {fixtures.length ? (
-        <Table
-          label="Heads"
-          rows={fixtures}
-          rowKey={(row) => row.id}
-          selected={new Set(selection)}
-          onSelect={select}
-          columns={[
-            { title: "No.", numeric: true, width: "52px", cell: (row) => row.body.number ?? "none" },
-            { title: "Type", cell: (row) => types[row.body.type]?.name ?? "lost" },
-            { title: "On", cell: (row) => hangText(row)[0] },
-            { title: "Driven by", cell: (row) => drivers?.[row.id] ?? "" },
-            { title: "Pan held", numeric: true, cell: (row) => degrees(row.body.hands?.pan) },
-            { title: "Tilt held", numeric: true, cell: (row) => degrees(row.body.hands?.tilt) },
-            { title: "Intensity held", numeric: true, cell: (row) => (row.body.hands?.dimmer === undefined ? "" : `${Math.round(row.body.hands.dimmer * 100)} %`) },
-            { title: "For", cell: (row) => row.body.purpose ?? "" },
-          ]}
-        />
-      ) : (
-        <Empty>There is nothing to aim yet: place fixtures in Hang.</Empty>
-      )}
-    </>
+    <Table
+      label="Heads"
+      rows={fixtures as Thing<"fixture">[]}
+      rowKey={(row) => row.id}
+      selected={new Set(selection)}
+      onSelect={select}
+      columns={[
+        { title: "No.", numeric: true, width: "52px", cell: (row) => row.body.number ?? "none" },
+        { title: "Type", cell: (row) => types[row.body.type]?.name ?? "lost" },
+        { title: "On", cell: (row) => hangText(row)[0] },
+        { title: "Driven by", cell: (row) => drivers?.[row.id] ?? "" },
+        { title: "Aimed at", cell: (row) => aimedAt(row.id) },
+        { title: "Pan set", numeric: true, cell: (row) => degrees(row.body.hands?.pan ?? row.body.fixed?.pan) },
+        { title: "Tilt set", numeric: true, cell: (row) => degrees(row.body.hands?.tilt ?? row.body.fixed?.tilt) },
+        { title: "Intensity held", numeric: true, cell: (row) => (row.body.hands?.dimmer === undefined ? "" : `${Math.round(row.body.hands.dimmer * 100)} %`) },
+        { title: "For", cell: (row) => row.body.purpose ?? "" },
+      ]}
+    />
   );
 }

@@ -1,13 +1,18 @@
-import { Box, Flex } from "@chakra-ui/react";
+import { Flex } from "@chakra-ui/react";
 import { useEffect } from "react";
-import { Action, Field, Level, Section, Sign } from "../../kit/controls";
-import { meantNumber } from "../../kit/signs";
+import { Action, Level, Section, Sign } from "../../kit/controls";
 import { CardHead, Readiness } from "../../show/CardHead";
+import { thing, useShow } from "../../show/document";
 import { edit, gesture } from "../../show/edits";
 import { useChosenFixtures } from "../../show/fixtures";
-import { angle, degreesOf, many } from "../../show/format";
-import { usePanes } from "../../show/panes";
+import { many } from "../../show/format";
+import { leavePath } from "../../show/paths";
+import { leaveAim } from "../../show/pointing";
+import { useSelection } from "../../show/selection";
+import { ByHand } from "./ByHand";
+import { FocusCard, WalkCard } from "./FocusCard";
 import { LandingSection } from "./Landing";
+import { PointSection } from "./Point";
 
 /** What has to be so for a level to be seen. */
 const OPEN = { shutter: 1, strobe: 0 };
@@ -20,48 +25,36 @@ const COLOURS: [string, Record<string, number>][] = [
 
 export function AimCard() {
   const chosen = useChosenFixtures();
-  const tool = usePanes((state) => state.tool);
+  const selection = useSelection((state) => state.selection);
+  const objects = useShow((state) => state.objects);
+  const point = thing(objects, selection[0], "focus point");
+  const figure = selection.length === 1 ? thing(objects, selection[0], "figure") : undefined;
   const ids = chosen.map((one) => one.id);
   const held = chosen.filter((one) => Object.keys(one.body.hands ?? {}).length > 0);
   const first = chosen[0]?.body.hands ?? {};
-  useEffect(() => () => usePanes.setState({ tool: "select" }), []);
-  const hold = (values: Record<string, number>) => edit("hold values", { ids, values }, { quiet: true });
-  const turn = (feature: "pan" | "tilt") => (
-    <Field
-      label={feature === "pan" ? "Pan" : "Tilt"}
-      value={first[feature] === undefined ? "" : angle((first[feature] * 180) / Math.PI)}
-      hint="not held"
-      signed={{ signs: "own", base: ((first[feature] ?? 0) * 180) / Math.PI, read: degreesOf, shown: angle }}
-      onCommit={async (text, emptied) => {
-        const degrees = meantNumber(text, ((first[feature] ?? 0) * 180) / Math.PI, "own", emptied, (part) => degreesOf(part) ?? NaN);
-        return hold({ [feature]: (degrees * Math.PI) / 180 });
-      }}
-    />
+  useEffect(
+    () => () => {
+      leaveAim();
+      leavePath();
+    },
+    [],
   );
+  const hold = (values: Record<string, number>) => edit("hold values", { ids, values }, { quiet: true });
   return (
     <>
       <CardHead none="Aim" />
-      <Section title="Aim at a place">
-        {chosen.length === 0 && <Sign tone="attention">Select the fixtures to aim, in the picture or in the bench.</Sign>}
-        <Action
-          look={tool === "aim" ? "on" : "main"}
-          width="100%"
-          aria-pressed={tool === "aim"}
-          disabled={!chosen.length}
-          onClick={() => usePanes.setState({ tool: tool === "aim" ? "select" : "aim" })}
-        >
-          {tool === "aim" ? "Click a place in the picture" : `Aim ${many(chosen.length, "fixture")}`}
-        </Action>
-        {tool === "aim" && (
-          <Box color="dim" fontSize="12px" mt="6px" textAlign="center">
-            Click again to move on; Esc leaves them there
-          </Box>
-        )}
-      </Section>
+      {point && !ids.length ? <FocusCard key={point.id} point={point} /> : figure ? <WalkCard key={figure.id} figure={figure} /> : <PointSection ids={ids} />}
+      {held.length > 0 && (
+        <Section>
+          <Sign tone="attention">{many(held.length, "fixture")} held by hand: neither console nor look moves what is held.</Sign>
+          <Action mt="4px" title="Key X" onClick={() => void edit("release", { ids: held.map((one) => one.id) }).catch(() => undefined)}>
+            Let go of {many(held.length, "fixture")}
+          </Action>
+        </Section>
+      )}
+      {chosen.length > 0 && <ByHand key={ids.join()} chosen={chosen} />}
       {chosen.length > 0 && (
-        <Section title="By hand">
-          {turn("pan")}
-          {turn("tilt")}
+        <Section title="Light">
           <Level
             key={ids.join()}
             label="Intensity"
@@ -79,14 +72,6 @@ export function AimCard() {
         </Section>
       )}
       {chosen.length > 0 && <LandingSection ids={ids} />}
-      {held.length > 0 && (
-        <Section>
-          <Sign tone="attention">{many(held.length, "fixture")} held by hand: neither console nor look moves what is held.</Sign>
-          <Action mt="4px" onClick={() => void edit("release", { ids: held.map((one) => one.id) }).catch(() => undefined)}>
-            Let go of {many(held.length, "fixture")}
-          </Action>
-        </Section>
-      )}
       <Readiness step="aim" />
     </>
   );

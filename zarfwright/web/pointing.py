@@ -1,0 +1,106 @@
+"""A selection pointed, as it would be: where each beam would go, who cannot, and what would let them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Response
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel, RootModel
+
+from zarfwright.core.aiming.pointing import Landing, Pair, aimable, landings, point_at
+from zarfwright.core.aiming.repairs import repairs
+from zarfwright.core.edits.aiming import AimAt, chosen_fixtures, wish_of
+from zarfwright.core.show import Show
+from zarfwright.core.space import vec
+from zarfwright.web.here import desk_of, json_response, services
+from zarfwright.web.models import Problem, ShowPath, Vec3
+from zarfwright.web.show_models import RepairOut
+
+
+class PointedOut(BaseModel):
+    """One fixture pointed: where its lens is and its axis ends (metres, show), what it lands on, what is in the way
+    before its place, the angle that is missing (degrees; 0: it gets there) and half of its field (radians)."""
+
+    id: str
+    lens: Vec3
+    at: Vec3
+    target: Vec3
+    thing: str | None
+    blocked_by: str | None
+    missing_deg: float
+    half_field: float
+
+
+class PointingOut(BaseModel):
+    """Where each of a selection would look. `still` names what gives no light."""
+
+    heads: list[PointedOut]
+    still: list[str]
+
+
+class ReachOut(BaseModel):
+    """Who cannot reach, and the edits that would let them."""
+
+    id: str
+    missing_deg: float
+    repairs: list[RepairOut]
+
+
+class Reaches(RootModel[list[ReachOut]]):
+    pass
+
+
+api = APIBlueprint("pointing", __name__, abp_responses={400: Problem, 404: Problem})
+OFFERED = 8
+"""To how many of those who cannot reach repairs are offered."""
+
+
+def _pointed(show: Show, body: AimAt) -> tuple[list[Pair], list[str], Any]:
+    pairs, still = aimable(show, chosen_fixtures(show, body.ids))
+    return pairs, still, point_at(show, pairs, wish_of(show, body), body.now)
+
+
+@api.post("/api/shows/<show>/pointing", responses={200: PointingOut})
+def pointing(path: ShowPath, body: AimAt) -> Response:
+    """Where fixtures would look, while the pointer is held over a place; nothing is changed."""
+    show = desk_of(path.show).show
+    pairs, still, pointed = _pointed(show, body)
+    if not pairs:
+        return json_response({"heads": [], "still": still})
+    ends = landings(pointed, services().lights.caster())
+    heads = [_out(show, pair, end) for pair, end in zip(pairs, ends, strict=True)]
+    return json_response({"heads": heads, "still": still})
+
+
+def _name(show: Show, thing: str | None) -> str | None:
+    item = show.items.get(thing.split("/")[0]) if thing else None
+    return item.name if item is not None else None
+
+
+def _out(show: Show, pair: Pair, end: Landing) -> dict[str, Any]:
+    return {
+        "id": pair[0].id,
+        "lens": end.lens,
+        "at": end.at,
+        "target": end.target,
+        "thing": _name(show, end.thing),
+        "blocked_by": _name(show, end.blocked_by),
+        "missing_deg": round(end.missing * 57.29577951308232, 3),
+        "half_field": end.half_field,
+    }
+
+
+@api.post("/api/shows/<show>/reach", responses={200: Reaches})
+def reach(path: ShowPath, body: AimAt) -> Response:
+    """Who of fixtures cannot look where they are told to, and what would let them."""
+    show = desk_of(path.show).show
+    pairs, _still, pointed = _pointed(show, body)
+    found: list[dict[str, Any]] = []
+    for i, (item, fixture) in enumerate(pairs):
+        if pointed.aimed.reaches[i]:
+            continue
+        offered = repairs(show, item, fixture, vec(pointed.targets[i])) if len(found) < OFFERED else []
+        missing = round(float(pointed.aimed.missing[i]) * 57.29577951308232, 2)
+        found.append({"id": item.id, "missing_deg": missing, "repairs": [vars(one) for one in offered]})
+    return json_response(found)
