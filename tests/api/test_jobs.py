@@ -137,7 +137,7 @@ def test_a_scheduler_that_is_not_there_is_told_and_nothing_is_served(tmp_path):
     subprocess.run([sys.executable, "-m", "zarfwright", "new", str(path)], check=True)
     command = [sys.executable, "-m", "zarfwright", "serve", str(path), "--port", "0", "--jobs", "tcp://127.0.0.1:9"]
     found = subprocess.run(command, capture_output=True, text=True, timeout=60, check=False)
-    assert found.returncode == 1
+    assert found.returncode == 2
     assert "cannot be reached" in found.stderr
 
 

@@ -69,7 +69,9 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
     # Two that hang in each other's mirror image, one of them aimed.
     pair = [bench.made("place free", type="heron", position=[x, -3, 5]) for x in (3, -3)]
     bench.do("aim at", ids=pair[:1], focus=point)
-    ids |= {"focus point": point, "pair": pair[0], "partner": pair[1]}
+    bench.do("set colour", ids=[fixtures[1]], x=0.4, y=0.4)
+    palette = bench.do("keep palette", ids=[fixtures[1]], sort="colour", name="Dusk").changes[0].id
+    ids |= {"palette": palette, "second": fixtures[1], "focus point": point, "pair": pair[0], "partner": pair[1]}
     ids |= {"the layer": layer, "drawing": drawing}
     ids |= {"draft": draft, "faulty": faulty, "heron": "heron"}
     return bench, {**ids, "viewpoint": viewpoint}
@@ -121,6 +123,10 @@ def every_edit() -> list[tuple[str, dict[str, object]]]:
         ("turn heads", {"ids": ["fixture", "free"], "feature": "tilt", "text": "-20 to 20"}),
         ("flip", {"ids": ["pair"]}),
         ("mirror aims", {"ids": ["pair"]}),
+        ("set colour", {"ids": ["fixture"], "x": 0.45, "y": 0.41}),
+        ("keep palette", {"ids": ["pair"], "sort": "position", "name": "Altar"}),
+        ("apply palette", {"id": "palette", "ids": ["fixture"]}),
+        ("update palette", {"id": "palette", "ids": ["second"], "values": {"x": {}}}),
         ("add focus point", {"name": "Altar", "point": [0, 1, 1]}),
         ("ride on", {"id": "focus point", "on": "figure"}),
         ("set path", {"id": "figure", "path": [[0, 0, 0], [1, 1, 0], [3, 1, 0.2]]}),

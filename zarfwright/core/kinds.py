@@ -9,7 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal, TypeGuard
 
-from zarfwright.core.rig.things import Carrier, Fixture, FocusPoint, LabelStyle, TypeEntry
+from zarfwright.core.rig.things import Carrier, Fixture, FocusPoint, LabelStyle, Palette, TypeEntry
 from zarfwright.core.settings import Layer, Look, Settings, Viewpoint
 from zarfwright.core.site.placed import Placed
 from zarfwright.core.site.things import Crowd, Deck, Drawing, Figure, MeshPiece, Panel, Piece, Truss, Venue, Wall
@@ -23,6 +23,7 @@ Body = (
     | Placed
     | Fixture
     | FocusPoint
+    | Palette
     | Carrier
     | LabelStyle
     | TypeEntry
@@ -85,6 +86,7 @@ KINDS: dict[str, Kind] = {
     "fixture": Kind(Fixture, "hang", layered=True, carried=True),
     "carrier": Kind(Carrier, "hang", layered=True, carried=True),
     "focus point": Kind(FocusPoint, "aim"),
+    "palette": Kind(Palette, "aim"),
     "label style": Kind(LabelStyle, "hang"),
     "type": Kind(TypeEntry, "types"),
     "draft": Kind(Draft, "types"),

@@ -10,6 +10,7 @@ from zarfwright.core.errors import JobError
 from zarfwright.core.memo import Memo
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show
+from zarfwright.core.types.chain import chain_of
 from zarfwright.core.types.model import FixtureType
 
 LAST_UNIVERSE = 63999
@@ -139,4 +140,8 @@ def patch_rows(show: Show) -> list[PatchRow]:
 
 def fixed_of(show: Show) -> dict[str, dict[str, float]]:
     """What is set at the lamps themselves, by fixture and feature."""
-    return {item.id: fixture.fixed for item, fixture in show.fixtures() if fixture.fixed}
+    return {
+        item.id: fixture.fixed
+        for item, fixture in show.fixtures()
+        if fixture.fixed and fixture.type in show.types and not chain_of(show.types[fixture.type], fixture.mode).moves
+    }

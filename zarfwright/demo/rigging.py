@@ -126,7 +126,6 @@ def build_rig(build: Builder, on: dict[str, str], types: dict[str, str]) -> dict
         21,
         ends="margin",
         margin="2.6m",
-        about_rail_deg=36.0,
         purpose="Choir front",
     )
     rig["patterns"] = _rail(
@@ -182,7 +181,6 @@ def build_rig(build: Builder, on: dict[str, str], types: dict[str, str]) -> dict
     mirrors: Ids = ()
     booms = [f"boom {side} {depth}" for side in ("SR", "SL") for depth in ("DS", "US")]
     for k, boom in enumerate(booms):
-        out = -1 if "SL" in boom else 1
         cross += _rail(
             build,
             on[boom],
@@ -191,11 +189,8 @@ def build_rig(build: Builder, on: dict[str, str], types: dict[str, str]) -> dict
             2,
             41 + 2 * k,
             ends="on",
-            side="left",
-            about_rail_deg=-25.0,
             purpose="Cross light",
         )
-        build.do("set field", ids=list(cross[-2:]), field="spin", text=f"={out * 60}")
         mirrors += build.do(
             "place one",
             type=types["wader"],
@@ -219,10 +214,9 @@ def build_rig(build: Builder, on: dict[str, str], types: dict[str, str]) -> dict
             number,
             ends="margin",
             margin="1m",
-            about_rail_deg=angle,
             purpose="Front light",
         )
-        for side, number, angle in (("SL", 141, -48.0), ("SR", 147, 48.0))
+        for side, number in (("SL", 141), ("SR", 147))
     ]
     rig["fronts"] = fronts[0] + fronts[1]
     build.do("set field", ids=list(fronts[0]), field="gel", text="pale straw")

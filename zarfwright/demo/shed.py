@@ -141,8 +141,8 @@ def build_set(build: Builder) -> dict[str, str]:
     return carriers
 
 
-def build_people(build: Builder) -> None:
-    """Who plays, and an audience of 240 in rows, 180 standing and 60 on the galleries."""
+def build_people(build: Builder) -> dict[str, str]:
+    """Who plays, and an audience of 240 in rows, 180 standing and 60 on the galleries. Returns who walks, by name."""
     build.do("add layer", name="Audience")
     for k in range(3):
         build.do(
@@ -170,7 +170,7 @@ def build_people(build: Builder) -> None:
         turn="160",
         height_spread="6cm",
     )
-    build.do("add figures", name="Storyteller", x="SR 0.4", y="DS 3.2", z="1.1m", turn="170")
+    teller = build.do("add figures", name="Storyteller", x="SR 0.4", y="DS 3.2", z="1.1m", turn="170").select[0]
     for side, sign in (("SR", -1), ("SL", 1)):
         # Three sides of the tongue, aisles along the deck, the tongue and through the middle.
         block = [[sign * x, y, 0.0] for x, y in ((2.3, -0.7), (8.2, -0.7), (8.2, -8.3), (2.3, -8.3))]
@@ -222,3 +222,4 @@ def build_people(build: Builder) -> None:
             target=(0.0, 0.0),
             seed=str(20 + sign),
         )
+    return {"Storyteller": teller}

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from zarfwright.demo.build import Builder
+from zarfwright.demo.focus import build_focus
 from zarfwright.demo.rigging import build_patch, build_rig, build_structures, build_types
 from zarfwright.demo.scenes import SCENES, look_values
 from zarfwright.demo.shed import build_people, build_set, build_venue
@@ -25,11 +26,12 @@ def build_demo(path: Path) -> None:
     )
     build_venue(build)
     carriers = build_set(build)
-    build_people(build)
+    people = build_people(build)
     on = build_structures(build)
     types = build_types(build)
     rig = build_rig(build, on, types)
     build_patch(build, rig)
+    build_focus(build, rig, people)
     carriers["lantern"] = build.do(
         "make carrier",
         ids=[on["lantern"], *rig["lantern wash"], *rig["lantern rays"]],

@@ -48,7 +48,7 @@ function focusMarks(objects: Record<string, Row>, ghost: ShownGhost | null): Car
   const dragged = new Map(ghost?.objects.map((row) => [row.id, row as Row]));
   return things(objects, "focus point").map((one) => {
     const now = thing({ [one.id]: dragged.get(one.id) ?? one } as Record<string, Row>, one.id, "focus point") ?? one;
-    return { id: one.id, name: `${one.body.number == null ? "" : `${one.body.number} `}${one.body.name}`, position: now.body.position ?? [0, 0, 0], focus: true };
+    return { id: one.id, name: one.body.name, short: one.body.number == null ? "" : String(one.body.number), position: now.body.position ?? [0, 0, 0], focus: true };
   });
 }
 

@@ -155,6 +155,8 @@ export interface CarrierMark {
   name: string;
   position: Vec3;
   focus?: boolean;
+  /** What it is called where there is no room for its name. */
+  short?: string;
 }
 
 /** What is under the pointer while aiming: a face with what is below it, or a focus point. */

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Mapping
 
 import numpy as np
 
@@ -32,8 +31,8 @@ NEAR_M = 1.0
 GLARE_LX = 40.0
 """So much in an eye from one lamp is glare: a face in the house gets a tenth of it."""
 GLARE_M = 25.0
-TOWARDS = 0.35
-"""The cosine to where somebody looks from which on a lamp is seen as one looks at the stage."""
+TOWARDS = 0.64
+"""The cosine to where somebody looks from which on a lamp glares: within 50 degrees of it."""
 SHUT = 0.02
 TOLD = 6
 """How many of one kind are told one by one."""
@@ -221,12 +220,13 @@ def _into_eyes(show: Show, pointed: Pointed, caster: Caster) -> list[Finding]:
         hit = hit[caster.sees(np.repeat(places[i][None], len(hit), axis=0), eyes[hit])]
         if not len(hit):
             continue
-        blocks: Mapping[str, int] = _counted([every[k].group or every[k].name for k in hit])
+        blocks = _counted([every[k].group or every[k].name for k in hit])
         brightest = every[int(hit[lux[hit].argmax()])]
         where = ", ".join(f"{count} in {name}" for name, count in list(blocks.items())[:3])
         seat = f"{brightest.group}, {brightest.name}" if brightest.group else brightest.name
         most = float(lux[hit].max())
-        text = f"{_called(item)} shines into {len(hit)} eyes ({where}), brightest at {seat}: {most:.0f} lx at full."
+        many_eyes = "the eyes of one" if len(hit) == 1 else f"the eyes of {len(hit)}"
+        text = f"{_called(item)} shines into {many_eyes} ({where}), brightest at {seat}: {most:.0f} lx at full."
         told.append((most, Finding("aim", (item.id,), f"{text} Aim it elsewhere, or cut it.")))
     told.sort(key=lambda one: -one[0])
     return [finding for _, finding in told]

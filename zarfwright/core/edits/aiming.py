@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
 from zarfwright.core.aiming.patterns import Pattern
@@ -79,7 +79,8 @@ def aim_at(show: Show, args: AimAt, _: NewId) -> Edit:
     changes, report = [], [f"{name.capitalize()} gives no light: there is nothing to aim." for name in still]
     for i, (item, fixture) in enumerate(pairs):
         turned = with_angles(fixture, pointed.chains[i], float(pointed.aimed.pan[i]), float(pointed.aimed.tilt[i]))
-        changes.append(changed(item, replace(turned, aim=pointed.aim_of(i, args.pattern))))
+        aimed = replace(turned, aim=pointed.aim_of(i, args.pattern))
+        changes.append(changed(item, without_palettes(aimed, TURNS)))
     report += short_of(pointed)
     where = show.items[args.focus].name if args.focus else ", ".join(f"{part:.2f}" for part in args.point or ())
     said = f"Aim {listed(show, args.ids)} {SAID[args.pattern]} {where}"
@@ -118,6 +119,21 @@ class HoldValues(Arguments):
 
 
 TURNS = {"pan", "tilt"}
+LIGHT = {"dimmer", "master dimmer", "shutter", "strobe", "strobe kind"}
+BEAMS = ("zoom", "iris", "focus", "frost", "gobo", "prism", "blade")
+
+
+def without_palettes(fixture: Fixture, values: Iterable[str]) -> Fixture:
+    """The fixture without the palettes that these features were of: they are its own now."""
+    gone = set()
+    for name in values:
+        if name in TURNS:
+            gone.add("position")
+        elif name.startswith(BEAMS):
+            gone.add("beam")
+        elif name not in LIGHT:
+            gone.add("colour")
+    return replace(fixture, palettes={sort: one for sort, one in fixture.palettes.items() if sort not in gone})
 
 
 def _held(show: Show, fixture: Fixture, values: Mapping[str, float]) -> Fixture:
@@ -126,7 +142,8 @@ def _held(show: Show, fixture: Fixture, values: Mapping[str, float]) -> Fixture:
     held = {name: value for name, value in values.items() if name not in fixed}
     # Turned by angles, it is no longer aimed at anything.
     aim = None if TURNS & values.keys() else fixture.aim
-    return replace(fixture, hands={**fixture.hands, **held}, fixed={**fixture.fixed, **fixed}, aim=aim)
+    after = replace(fixture, hands={**fixture.hands, **held}, fixed={**fixture.fixed, **fixed}, aim=aim)
+    return without_palettes(after, values)
 
 
 def hold_values(show: Show, args: HoldValues, _: NewId) -> Edit:
@@ -149,7 +166,8 @@ def _released(fixture: Fixture, features: list[str]) -> Fixture:
     kept = {} if not features else {k: v for k, v in fixture.hands.items() if k not in features}
     # A head that is no longer held does not look at its place any more; a yoke stays as it was set.
     let_go = TURNS & (fixture.hands.keys() - kept.keys())
-    return replace(fixture, hands=kept, aim=None if let_go else fixture.aim)
+    after = replace(fixture, hands=kept, aim=None if let_go else fixture.aim)
+    return without_palettes(after, fixture.hands.keys() - kept.keys())
 
 
 def release(show: Show, args: Release, _: NewId) -> Edit:

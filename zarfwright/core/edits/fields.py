@@ -289,6 +289,14 @@ FIELDS: dict[str, dict[str, Field]] = {
         "circuit": _plain("circuit", "text"),
         "dimmer": replace(_plain("dimmer", "count"), empty=True),
         "gel": _plain("gel", "gel"),
+        "lens": Field(
+            "angle",
+            lambda fixture: fixture.lens_deg or 0.0,
+            lambda fixture, value: replace(fixture, lens_deg=value),
+            2,
+            120,
+            empty=True,
+        ),
     },
     "carrier": {
         "name": NAME,
@@ -297,6 +305,7 @@ FIELDS: dict[str, dict[str, Field]] = {
         "turn": TURN,
     },
     "focus point": {"name": NAME, "number": replace(_plain("number", "count"), empty=True), **PLACE},
+    "palette": {"name": NAME, "number": replace(_plain("number", "count"), empty=True)},
     "label style": {"name": NAME},
     "look": {"name": NAME, "note": _plain("note", "text"), "number": _plain("number", "count")},
     "viewpoint": {"name": NAME},
@@ -412,7 +421,8 @@ def set_field(show: Show, args: SetField, _: NewId) -> Edit:
 SAID = {
     "x": "SL / SR", "y": "US / DS", "z": "the height", "spin": "the turn", "turn x": "the turn about SL",
     "turn y": "the turn about US", "turn z": "the turn about up", "out": "the arm", "drop": "the drop pipe",
-    "about rail": "the turn about the rail", "along": "the place along the rail", "seed": "the dice",
+    "about rail": "the turn about the rail", "lens": "the lens tube", "along": "the place along the rail",
+    "seed": "the dice",
     "reflectance": "what it gives back", "per m2": "people per m²", "kg per m": "kg per m",
 }  # fmt: skip
 """What people call a field, where that is not its name."""

@@ -8,11 +8,13 @@ from typing import Literal
 
 import numpy as np
 
+from zarfwright.core.aiming.yokes import aiming_chain, turns_by_hand
 from zarfwright.core.dmx.features import FEATURES, drives_of
 from zarfwright.core.dmx.rows import beam_keys, fixture_of
 from zarfwright.core.edits.aiming import chosen_fixtures
 from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, listed, made, signed_length
 from zarfwright.core.edits.hanging import ARM_MOST_M, type_and_mode
+from zarfwright.core.edits.paletting import given_anew
 from zarfwright.core.errors import JobError
 from zarfwright.core.patch import occupied, overlaps
 from zarfwright.core.rig.hang import clamp_placement, hang_rail
@@ -207,9 +209,15 @@ def swap_type(show: Show, args: SwapType, _: NewId) -> Edit:
         hands = {name: value for name, value in fixture.hands.items() if name in drives}
         for name in fixture.hands.keys() - hands.keys():
             lost[f"{name} held by hand"] = lost.get(f"{name} held by hand", 0) + 1
+        by_hand = turns_by_hand(aiming_chain(new_type, mode))
         after = replace(fixture, type=args.type, mode=mode, hands=hands, breaks=())
+        if not by_hand:
+            # What was set at the lamp went with it.
+            after = replace(after, fixed={}, lens_deg=None)
         changes[item.id] = changed(item, after)
         keys[item.id] = (drives, len(chains_of(new_type, mode)))
+    for key, body in given_anew(show.after(changes.values()), list(changes)).items():
+        changes[key] = changed(show.items[key], body)
     report = _unpatched(show, changes)
     looks, dropped = _looks_after(show, keys)
     # A look keeps a value for all there is; only what the old type could do is a loss.

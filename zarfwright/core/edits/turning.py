@@ -12,7 +12,7 @@ from zarfwright.core.aiming.patterns import FAR_M, from_the_middle, mirrored_pai
 from zarfwright.core.aiming.pointing import Pair, aimable
 from zarfwright.core.aiming.solve import aim, direction_in_show, ways
 from zarfwright.core.aiming.yokes import angles_now, chain_for, with_angles
-from zarfwright.core.edits.aiming import chosen_fixtures, heads_now
+from zarfwright.core.edits.aiming import TURNS, chosen_fixtures, heads_now, without_palettes
 from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, changed, listed
 from zarfwright.core.errors import JobError
 from zarfwright.core.rig.hang import clamp_placement
@@ -76,7 +76,8 @@ def turn_heads(show: Show, args: TurnHeads, _: NewId) -> Edit:
             )
         both = [*angles]
         both[k] = math.radians(got)
-        changes.append(changed(item, replace(with_angles(fixture, chain, both[0], both[1]), aim=None)))
+        turned = replace(with_angles(fixture, chain, both[0], both[1]), aim=None)
+        changes.append(changed(item, without_palettes(turned, TURNS)))
     text = args.text.strip().lstrip("=")
     how = " from the middle" if spread and args.fan == "middle" else ""
     return Edit(

@@ -57,6 +57,28 @@ class FocusPoint:
     """Where it is in the frame of what it rides on, metres."""
 
 
+PaletteSort = Literal["position", "colour", "beam"]
+
+
+@dataclass(frozen=True)
+class Palette:
+    """A position, a colour or a beam under a name, to be given to any selection."""
+
+    name: str
+    number: int | None = None
+    sort: PaletteSort = "colour"
+    focus: str | None = None
+    """Of a position: the focus point that everybody is aimed at."""
+    aims: dict[str, Aim] = field(default_factory=dict)
+    """Of a position: what each is aimed at, by fixture."""
+    angles: dict[str, tuple[float, float]] = field(default_factory=dict)
+    """Of a position: pan and tilt in radians of who is aimed at nothing, by fixture."""
+    xy: tuple[float, float] | None = None
+    """Of a colour: CIE 1931 x, y, mixed anew by each type."""
+    values: dict[str, float] = field(default_factory=dict)
+    """Of a beam: features, given to whoever has them."""
+
+
 @dataclass(frozen=True)
 class Fixture:
     """One fixture. It hangs (`hang`) or is placed freely (`placement`), never both."""
@@ -88,6 +110,8 @@ class Fixture:
     """The field angle of the lens tube in it; None: the one of its type."""
     aim: Aim | None = None
     """What it was pointed at; None: it was turned by angles, or not at all."""
+    palettes: dict[str, str] = field(default_factory=dict)
+    """The palette that what is held comes of, by its sort; taken away by whatever else sets that."""
 
 
 @dataclass(frozen=True)

@@ -226,7 +226,7 @@ export class Overlay {
   private carriers(pane: ShownPane, content: OverlayContent): Obstacle[] {
     const { pen, theme } = this;
     const written: Obstacle[] = [];
-    for (const { id, name, position, focus } of content.carriers) {
+    for (const { id, name, position, focus, short } of content.carriers) {
       const at = project(pane, new THREE.Vector3(...position));
       if (!at) continue;
       const on = content.selected.has(id) || content.hovered === id;
@@ -247,8 +247,10 @@ export class Overlay {
       pen.stroke();
       if (!on && pane.pane.view === "free" && !focus) continue;
       const colour = pen.strokeStyle;
-      this.sheet.text(name, at.x, at.y + 18, colour, "center", 10.5);
-      const width = pen.measureText(name).width;
+      // Focus points stand close together: their names are told where one looks.
+      const words = !focus ? name : on ? `${short ?? ""} ${name}`.trim() : (short ?? "");
+      this.sheet.text(words, at.x, at.y + (focus ? 15 : 18), colour, "center", 10.5);
+      const width = pen.measureText(words).width;
       written.push({ left: at.x - 9, top: at.y - 9, width: 18, height: 18 }, { left: at.x - width / 2, top: at.y + 12, width, height: 12 });
     }
     return written;

@@ -82,10 +82,35 @@ describe("selecting", () => {
 });
 
 describe("other tools", () => {
-  it("aim where a surface is clicked", () => {
+  it("aim where a surface or a focus point is clicked, and raise the place by the top of its plumb line", () => {
     const { stage, events, at } = bench();
-    new AimTool(stage).click(at(1, 2));
-    expect(events.onAim.mock.calls[0]?.[0]).toEqual([expect.closeTo(1), expect.closeTo(2), expect.closeTo(0)]);
+    const marked = { ...stage, carriers: [{ id: "p", name: "Lectern", position: [4, 1, 0], focus: true }], solids: { ...stage.solids, hit: () => null } } as unknown as ToolStage;
+    const tool = new AimTool(marked);
+    tool.hover(at(1, 2));
+    tool.click(at(1, 2));
+    tool.click(at(4, 1));
+    const told = events.onAim.mock.calls.map(([place, phase]) => [(place as { point: number[]; focus: string | null } | null)?.focus, phase as string]);
+    expect(told).toEqual([[null, "hover"], [null, "click"], ["p", "click"]]);
+    expect((events.onAim.mock.calls[1]?.[0] as { point: number[] }).point).toEqual([expect.closeTo(1), expect.closeTo(2), expect.closeTo(0)]);
+    // From above a height cannot be dragged; seen from the front it can.
+    const shown = { target: [1, 2, 3] as [number, number, number], foot: null, said: "", from: null, taken: true, heads: [] };
+    tool.show(shown);
+    const front = { ...plan(), viewpoint: homeViewpoint("front") };
+    front.camera = cameraFor(front.viewpoint, WIDTH / HEIGHT);
+    front.camera.updateMatrixWorld();
+    const seen = (z: number): At => ({ pane: front, ...(project(front, new THREE.Vector3(1, 2, z)) ?? { x: 0, y: 0 }), shift: false, ctrl: false });
+    const ray = (_: ShownPane, x: number, y: number) => {
+      const caster = new THREE.Raycaster();
+      caster.setFromCamera(new THREE.Vector2((x / WIDTH) * 2 - 1, 1 - (y / HEIGHT) * 2), front.camera);
+      return caster;
+    };
+    const upright = new AimTool({ ...marked, ray } as ToolStage);
+    upright.show(shown);
+    expect([upright.hover(seen(3)), upright.press(seen(1))]).toEqual(["height", null]);
+    const hold = upright.press(seen(3));
+    hold?.move(seen(4.02));
+    hold?.end(seen(4.02));
+    expect(events.onRaise.mock.calls).toEqual([[expect.closeTo(4), "move"], [expect.closeTo(4), "end"]]);
   });
 
   it("measure from one click to the next, follow the pointer between them, and begin anew after", () => {

@@ -77,7 +77,7 @@ function Row({ title, note, heads, on, onTitle, onDrop, action }: RowProps) {
   const [over, setOver] = useState(false);
   return (
     <Flex
-      role="row" aria-label={title} px="14px" py="5px" gap="12px" align="center" borderBottom="1px solid" borderColor="line" bg={over ? "ink3" : on ? "ink2" : undefined}
+      role="row" aria-label={title} px="14px" minHeight="30px" py="2px" gap="12px" align="center" borderBottom="1px solid" borderColor="line" bg={over ? "ink3" : on ? "ink2" : undefined}
       onDragOver={(event) => {
         if (!onDrop || !event.dataTransfer.types.includes(DRAGGED)) return;
         event.preventDefault();
@@ -90,23 +90,23 @@ function Row({ title, note, heads, on, onTitle, onDrop, action }: RowProps) {
         if (ids.length) onDrop?.(ids);
       }}
     >
-      <Box width="190px" flex="none" role="rowheader">
+      <Flex width="330px" flex="none" role="rowheader" gap="10px" align="baseline">
         {onTitle ? (
-          <chakra.button type="button" textAlign="left" cursor="pointer" fontWeight={600} fontSize="12.5px" color={on ? "verdigris" : "text"} onClick={onTitle}>
+          <chakra.button type="button" textAlign="left" cursor="pointer" flex="none" fontWeight={600} fontSize="12.5px" color={on ? "verdigris" : "text"} onClick={onTitle}>
             {title}
           </chakra.button>
         ) : (
           <Box fontSize="12.5px" color="dim">{title}</Box>
         )}
-        <Box color="faint" fontSize="11px" truncate>{note}</Box>
-      </Box>
+        <Box color="faint" fontSize="11px" flex="1" minWidth="0" truncate>{note}</Box>
+      </Flex>
       <Flex flex="1" gap="4px" wrap="wrap" role="cell">
         {heads.map((head) => (
           <Chip key={head.id} head={head} on={selection.includes(head.id)} />
         ))}
       </Flex>
       {action && (
-        <Action height="22px" flex="none" onClick={action.act}>
+        <Action look="quiet" height="22px" flex="none" onClick={action.act}>
           {action.label}
         </Action>
       )}

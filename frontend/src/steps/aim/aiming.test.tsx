@@ -1,0 +1,172 @@
+// @vitest-environment jsdom
+import { fireEvent, screen, waitFor, within } from "@testing-library/react";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { settings, useShow } from "../../show/document";
+import { usePanes } from "../../show/panes";
+import { drawPath, pathAt, takePath } from "../../show/paths";
+import { beginAim, leaveAim, pointAt, raise, setAbove, setPattern, usePointing } from "../../show/pointing";
+import { useSelection } from "../../show/selection";
+import type { Row } from "../../show/types";
+import type { PointedAt } from "../../stage/data";
+import { changed, desk, row } from "../../testing/desk";
+import { drawn } from "../../testing/drawn";
+import { AimBench } from "./Bench";
+import { AimCard } from "./Card";
+
+let asked: ReturnType<typeof desk> = [];
+const FLOOR: PointedAt = { point: [1, 2, 1.1], normal: [0, 0, 1], foot: [1, 2, 1.1], thing: "deck", focus: null };
+const WALL: PointedAt = { point: [1, 9, 3], normal: [0, -1, 0], foot: [1, 9, 0], thing: "wall", focus: null };
+const head = { id: "a", lens: [0, 0, 7], at: [1, 2, 1.1], target: [1, 2, 2.7], thing: "Main deck", blocked_by: null, missing_deg: 0, half_field: 0.1 };
+const short = [{ id: "b", missing_deg: 12.5, repairs: [{ label: "Turn fixture 2 by 90°", kind: "set field", args: { ids: ["b"], field: "spin", text: "=90" } }] }];
+
+function fixture(id: string, number: number, more: object = {}): Row {
+  return row(id, "fixture", { type: "heron", mode: "Standard", number, hands: {}, fixed: {}, purpose: "", ...more } as never);
+}
+
+beforeEach(() => {
+  const objects = {
+    show: row("show", "show", { ...settings({}), system: "metric" }),
+    a: fixture("a", 1, { aim: { place: [0, 0, 0], point: "p", offset: [0, 0, 0] }, hands: { pan: 0.5, tilt: 0.2 } }),
+    b: fixture("b", 2),
+    p: row("p", "focus point", { name: "Lectern", number: 3, position: [0, 1, 2], rides: null } as never),
+    who: row("who", "figure", { name: "Storyteller", position: [4, 4, 1.1], path: [[0, 0, 0], [3, 0, 0]], group: "" } as never),
+  };
+  useShow.setState({ id: "s", rev: 4, objects, bodies: [{ type: "heron", mode: "Standard", parts: [], cells: [], pan_deg: [-270, 270], tilt_deg: [-135, 135], by_hand: false }] as never });
+  useSelection.setState({ selection: ["a", "b"], step: "aim" });
+  usePointing.setState({ pattern: "point", above: 0, radius: "1m", from: null, taken: null, shown: null, short: [] });
+  usePanes.setState({ tool: "select" });
+  asked = desk({
+    "/pointing": () => ({ heads: [head], still: [] }),
+    "/reach": () => short,
+    "/landings": () => [],
+    "/edits": () => changed(),
+  });
+});
+afterEach(() => vi.unstubAllGlobals());
+
+const edits = (kind: string) => asked.filter(({ path, body }) => path.endsWith("/edits") && body?.kind === kind && !body.preview).map(({ body }) => body?.args as Record<string, unknown>);
+
+describe("pointing", () => {
+  it("shows where each would look while the pointer is held, and a click takes it as high as was asked", async () => {
+    beginAim();
+    setAbove(1.6);
+    pointAt(FLOOR, "hover");
+    await vi.waitFor(() => expect(usePointing.getState().shown?.heads[0]?.label).toBe("1"), { timeout: 20_000 });
+    const { shown } = usePointing.getState();
+    expect([shown?.target[2], shown?.foot, shown?.said]).toEqual([expect.closeTo(2.7), [1, 2, 1.1], "1.60 m"]);
+    expect(edits("aim at")).toHaveLength(0);
+    pointAt(FLOOR, "click");
+    await vi.waitFor(() => expect(edits("aim at")).toHaveLength(1), { timeout: 20_000 });
+    expect(edits("aim at")[0]).toMatchObject({ ids: ["a", "b"], pattern: "point", point: [1, 2, expect.closeTo(2.7)] });
+  });
+
+  it("takes the place itself on a wall, a person over where they stand, and a focus point by itself", async () => {
+    beginAim();
+    setAbove(1.6);
+    pointAt(WALL, "click");
+    await vi.waitFor(() => expect(edits("aim at")[0]?.point).toEqual([1, 9, 3]), { timeout: 20_000 });
+    pointAt({ ...WALL, thing: "who" }, "click");
+    await vi.waitFor(() => expect(edits("aim at")[1]?.point).toEqual([4, 4, expect.closeTo(2.7)]), { timeout: 20_000 });
+    pointAt({ ...FLOOR, focus: "p" }, "click");
+    await vi.waitFor(() => expect(edits("aim at")[2]).toMatchObject({ focus: "p" }), { timeout: 20_000 });
+  });
+
+  it("draws a line from one click to the next, and Escape takes the first one back", async () => {
+    setPattern("line");
+    beginAim();
+    pointAt(FLOOR, "click");
+    expect(usePointing.getState().from).toEqual([1, 2, 1.1]);
+    leaveAim();
+    expect([usePointing.getState().from, usePanes.getState().tool]).toEqual([null, "aim"]);
+    pointAt(FLOOR, "click");
+    pointAt(WALL, "click");
+    await vi.waitFor(() => expect(edits("aim at")[0]).toMatchObject({ point: [1, 2, 1.1], to: [1, 9, 3], pattern: "line" }), { timeout: 20_000 });
+    leaveAim();
+    expect(usePanes.getState().tool).toBe("select");
+  });
+
+  it("is raised by the top of its plumb line: the picture follows, one edit ends it", async () => {
+    beginAim();
+    pointAt(FLOOR, "click");
+    await vi.waitFor(() => expect(usePointing.getState().taken).not.toBeNull(), { timeout: 20_000 });
+    raise(2.0, "move");
+    raise(2.5, "move");
+    await vi.waitFor(() => expect(asked.some(({ body }) => body?.live && body.kind === "aim at")).toBe(true), { timeout: 20_000 });
+    raise(2.5, "end");
+    await vi.waitFor(() => expect(edits("aim at")).toHaveLength(2), { timeout: 20_000 });
+    expect(edits("aim at")[1]?.point).toEqual([1, 2, 2.5]);
+    expect(usePointing.getState().above).toBeCloseTo(1.4);
+  });
+});
+
+describe("the card", () => {
+  it("names who cannot reach and offers what would let them", async () => {
+    desk({ "/edits": () => ({ ...(changed() as object), report: ["Fixture 2 cannot reach"] }), "/pointing": () => ({ heads: [head], still: [] }), "/reach": () => short, "/landings": () => [] });
+    drawn(<AimCard />);
+    beginAim();
+    pointAt(FLOOR, "click");
+    const repair = await screen.findByRole("button", { name: "Turn fixture 2 by 90°" });
+    expect(screen.getByText("Fixture 2 cannot reach: 12.5° are missing.")).toBeTruthy();
+    fireEvent.click(repair);
+    await waitFor(() => expect(screen.queryByText(/12\.5°/)).toBeNull());
+  });
+
+  it("makes a focus point of the place that was taken", async () => {
+    drawn(<AimCard />);
+    beginAim();
+    pointAt(FLOOR, "click");
+    fireEvent.change(await screen.findByLabelText("Name it"), { target: { value: "Altar" } });
+    fireEvent.click(screen.getByRole("button", { name: "Make it the focus point Altar" }));
+    await waitFor(() => expect(edits("add focus point")[0]).toMatchObject({ name: "Altar", point: [1, 2, 1.1] }));
+  });
+
+  it("turns heads by typed angles, fans, pairs and the other way round", async () => {
+    drawn(<AimCard />);
+    fireEvent.click(screen.getByRole("radio", { name: "from the middle" }));
+    const tilt = screen.getByLabelText("Tilt");
+    fireEvent.change(tilt, { target: { value: "0 to 25" } });
+    fireEvent.keyDown(tilt, { key: "Enter" });
+    await waitFor(() => expect(edits("turn heads")[0]).toMatchObject({ feature: "tilt", text: "0 to 25", fan: "middle" }));
+    fireEvent.click(screen.getByRole("button", { name: "Flip" }));
+    fireEvent.click(screen.getByRole("button", { name: "Mirror SR to SL" }));
+    await waitFor(() => expect([edits("flip").length, edits("mirror aims")[0]?.source]).toEqual([1, "SR"]));
+  });
+
+  it("shows a focus point with who is aimed at it, and lets it ride", async () => {
+    useSelection.setState({ selection: ["p"], step: "aim" });
+    drawn(<AimCard />);
+    expect(screen.getByText("1 fixture: 1. They follow it.")).toBeTruthy();
+    fireEvent.change(screen.getByLabelText("Rides on"), { target: { value: "who" } });
+    await waitFor(() => expect(edits("ride on")[0]).toEqual({ id: "p", on: "who" }));
+  });
+
+  it("walks a person along a way that was drawn, and draws another", async () => {
+    useSelection.setState({ selection: ["who"], step: "aim" });
+    drawn(<AimCard />);
+    const along = screen.getByLabelText("Along the way");
+    fireEvent.pointerDown(along);
+    fireEvent.change(along, { target: { value: "500" } });
+    fireEvent.pointerUp(along);
+    await waitFor(() => expect(edits("walk")[0]).toEqual({ id: "who", share: 0.5 }));
+    drawPath("who");
+    pathAt(WALL, "click");
+    pathAt(FLOOR, "click");
+    pathAt({ ...FLOOR, point: [2, 2, 1.1] }, "click");
+    takePath();
+    await waitFor(() => expect(edits("set path")[0]).toEqual({ id: "who", path: [[1, 2, 1.1], [2, 2, 1.1]] }));
+  });
+});
+
+describe("the bench", () => {
+  it("has a row a focus point with its heads, and aims the selection there", async () => {
+    drawn(<AimBench />);
+    const lectern = screen.getByRole("row", { name: "3 Lectern" });
+    expect(within(lectern).getByRole("button", { name: "1" })).toBeTruthy();
+    fireEvent.click(within(lectern).getByRole("button", { name: "Aim 2 fixtures here" }));
+    await waitFor(() => expect(edits("aim at")[0]).toMatchObject({ ids: ["a", "b"], focus: "p" }));
+    fireEvent.drop(lectern, { dataTransfer: { getData: () => JSON.stringify(["b"]), types: [] } });
+    await waitFor(() => expect(edits("aim at")[1]).toEqual({ ids: ["b"], focus: "p" }));
+    fireEvent.click(screen.getByRole("button", { name: "As a table" }));
+    expect(screen.getByText("Lectern")).toBeTruthy();
+  });
+});

@@ -1,0 +1,205 @@
+"""Edits of palettes: kept from what is held, given to any selection, kept anew, and what hangs on them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+from zarfwright.core.aiming.coloured import driven, shown_xy
+from zarfwright.core.aiming.pointing import Pair, Wish, aimable, point_at
+from zarfwright.core.aiming.points import place_of
+from zarfwright.core.aiming.yokes import angles_now, chain_for, with_angles
+from zarfwright.core.edits.aiming import chosen_fixtures, short_of
+from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, Values, added, changed, free_name, listed, made
+from zarfwright.core.edits.colouring import coloured
+from zarfwright.core.errors import JobError
+from zarfwright.core.rig.things import Aim, Fixture, FocusPoint, Palette, PaletteSort
+from zarfwright.core.show import Show
+
+BEAM = (
+    "zoom", "iris", "focus", "frost", "gobo slot", "gobo turn", "gobo spin", "gobo shake", "gobo 2 slot", "gobo 2 turn",
+    "gobo 2 spin", "gobo 2 shake", "prism slot", "prism turn", "prism spin", "blades turn",
+    *(f"blade {n}{part}" for n in (1, 2, 3, 4) for part in ("", " far", " angle")),
+)  # fmt: skip
+"""The features that a beam palette keeps."""
+STEM = {"position": "Position", "colour": "Colour", "beam": "Beam"}
+
+
+class KeepPalette(Arguments):
+    """Keep what fixtures are held at as a palette. A colour is that of the first; `values` is what they show now."""
+
+    ids: list[str]
+    sort: PaletteSort
+    name: str = ""
+    values: Values = {}
+
+
+class UpdatePalette(Arguments):
+    """Keep a palette anew from what fixtures are held at; whoever has it gets it again."""
+
+    id: str
+    ids: list[str]
+    values: Values = {}
+
+
+def needs_shown(
+    show: Show, args: KeepPalette | UpdatePalette, around: Around
+) -> tuple[Show, KeepPalette | UpdatePalette]:
+    """What fixtures show now."""
+    return show, args if args.values else args.model_copy(update={"values": around.values()})
+
+
+def _kept(show: Show, palette: Palette, pairs: list[Pair], values: Values) -> Palette:
+    """The palette with what fixtures have now. Raises JobError where they have nothing of its sort."""
+    if palette.sort == "position":
+        return _position(show, palette, pairs)
+    if palette.sort == "colour":
+        shown = {item.id: {**values.get(item.id, {}), **fixture.hands} for item, fixture in pairs}
+        xy = next((xy for item, _ in pairs if (xy := shown_xy(show, item.id, {**values, **shown})) is not None), None)
+        if xy is None:
+            raise JobError("None of these gives light whose colour could be kept.")
+        return replace(palette, xy=(round(xy[0], 5), round(xy[1], 5)))
+    kept: dict[str, float] = {}
+    for item, fixture in pairs:
+        now = {**values.get(item.id, values.get(f"{item.id}/1", {})), **fixture.fixed, **fixture.hands}
+        able = driven(show.type_of(fixture), fixture.mode) | fixture.fixed.keys()
+        kept = {**{name: now[name] for name in BEAM if name in able and name in now}, **kept}
+    if not kept:
+        raise JobError("None of these has a beam that can be shaped.")
+    return replace(palette, values=kept)
+
+
+def _position(show: Show, palette: Palette, pairs: list[Pair]) -> Palette:
+    able, _still = aimable(show, pairs)
+    aims = {item.id: fixture.aim for item, fixture in able if fixture.aim is not None}
+    angles = {
+        item.id: angles_now(fixture, chain_for(show, fixture))
+        for item, fixture in able
+        if fixture.aim is None and {"pan", "tilt"} & {**fixture.hands, **fixture.fixed}.keys()
+    }
+    if not aims and not angles:
+        raise JobError("None of these is aimed: aim them first, then keep where they look.")
+    points = {aim.point for aim in aims.values()}
+    one = points.pop() if len(points) == 1 and not angles else None
+    same = one is not None and all(max(map(abs, aim.offset)) < 1e-6 for aim in aims.values())
+    return replace(palette, focus=one if same else None, aims={} if same else aims, angles=angles)
+
+
+def keep_palette(show: Show, args: KeepPalette, new_id: NewId) -> Edit:
+    pairs = chosen_fixtures(show, args.ids)
+    name = free_name(show, "palette", args.name, STEM[args.sort])
+    number = max((one.number or 0 for _, one in show.bodies(Palette)), default=0) + 1
+    palette = _kept(show, Palette(name, number, args.sort), pairs, args.values)
+    item = added(show, "palette", [palette], new_id)[0]
+    return Edit((made(item),), f"Keep the {args.sort} palette {name}", tuple(args.ids))
+
+
+class ApplyPalette(Arguments):
+    """Give a palette to fixtures, also to such as came later or are of other types."""
+
+    id: str
+    ids: list[str]
+
+
+def _given(show: Show, key: str, palette: Palette, pairs: list[Pair]) -> tuple[dict[str, Fixture], list[str]]:
+    """Fixtures with a palette, by id, and what to say of those that cannot have it."""
+    if palette.sort == "colour" and palette.xy is not None:
+        made_of, report = coloured(show, pairs, palette.xy, "brightest")
+    elif palette.sort == "position":
+        made_of, report = _aimed(show, palette, pairs)
+    else:
+        made_of, report = _shaped(show, palette, pairs)
+    return {one: replace(body, palettes={**body.palettes, palette.sort: key}) for one, body in made_of.items()}, report
+
+
+def _aimed(show: Show, palette: Palette, pairs: list[Pair]) -> tuple[dict[str, Fixture], list[str]]:
+    able, still = aimable(show, pairs)
+    report = [f"{name.capitalize()} gives no light: there is nothing to aim." for name in still]
+    found: dict[str, Fixture] = {}
+    without: list[str] = []
+    common = _common(show, palette)
+    for item, fixture in able:
+        aim_at = palette.aims.get(item.id, common)
+        if item.id in palette.angles:
+            pan, tilt = palette.angles[item.id]
+            found[item.id] = replace(with_angles(fixture, chain_for(show, fixture), pan, tilt), aim=None)
+        elif aim_at is None:
+            without.append(item.name)
+        else:
+            wish = Wish(place_of(show, aim_at), None)
+            pointed = point_at(show, [(item, fixture)], wish, {})
+            report += short_of(pointed)
+            turned = with_angles(fixture, pointed.chains[0], float(pointed.aimed.pan[0]), float(pointed.aimed.tilt[0]))
+            found[item.id] = replace(turned, aim=replace(aim_at, place=place_of(show, aim_at)))
+    if without:
+        report.append(f"{len(without)} of them are not in it, and it is of no focus point: aim them, and update it.")
+    return found, report
+
+
+def _common(show: Show, palette: Palette) -> Aim | None:
+    """What those that it does not name are aimed at: its focus point."""
+    if palette.focus is None or palette.focus not in show.items:
+        return None
+    return Aim(show.body(palette.focus, FocusPoint).position, palette.focus)
+
+
+def _shaped(show: Show, palette: Palette, pairs: list[Pair]) -> tuple[dict[str, Fixture], list[str]]:
+    found: dict[str, Fixture] = {}
+    lacking: dict[str, int] = {}
+    for item, fixture in pairs:
+        able = driven(show.type_of(fixture), fixture.mode)
+        given = {name: value for name, value in palette.values.items() if name in able}
+        for name in palette.values.keys() - given.keys():
+            lacking[name] = lacking.get(name, 0) + 1
+        if given:
+            found[item.id] = replace(fixture, hands={**fixture.hands, **given})
+    names = [name for name, _ in sorted(lacking.items())][:6]
+    report = [f"{max(lacking.values())} of them have no {', '.join(names)}."] if lacking else []
+    return found, report
+
+
+def apply_palette(show: Show, args: ApplyPalette, _: NewId) -> Edit:
+    item, palette = show.thing(args.id, Palette)
+    found, report = _given(show, item.id, palette, chosen_fixtures(show, args.ids))
+    if not found:
+        raise JobError(report[0] if report else f"None of these can have the {palette.sort} {item.name}.")
+    changes = tuple(changed(show.items[key], body) for key, body in found.items())
+    return Edit(changes, f"Give {listed(show, found)} {item.name}", tuple(args.ids), tuple(report))
+
+
+def users_of(show: Show, palette: str) -> list[Pair]:
+    """The fixtures that have a palette."""
+    return [(item, fixture) for item, fixture in show.fixtures() if palette in fixture.palettes.values()]
+
+
+def _union(first: Iterable[Pair], more: Iterable[Pair]) -> list[Pair]:
+    return list({pair[0].id: pair for pair in (*first, *more)}.values())
+
+
+def update_palette(show: Show, args: UpdatePalette, _: NewId) -> Edit:
+    item, palette = show.thing(args.id, Palette)
+    pairs = chosen_fixtures(show, args.ids)
+    blank = replace(palette, focus=None, aims={}, angles={}, xy=None, values={})
+    kept = _kept(show, blank, pairs, args.values)
+    if palette.sort == "position" and kept.focus is None:
+        kept = replace(kept, aims={**palette.aims, **kept.aims}, angles={**palette.angles, **kept.angles})
+    users = users_of(show, item.id)
+    found, report = _given(show, item.id, kept, _union(users, pairs))
+    changes = [changed(show.items[key], body) for key, body in found.items() if body != show.body(key, Fixture)]
+    said = f"Update {item.name}, which {listed(show, [one.id for one, _ in users], 'fixture') or 'nobody'} had"
+    return Edit((changed(item, kept), *changes), said, tuple(args.ids), tuple(report))
+
+
+def given_anew(show: Show, ids: Iterable[str]) -> dict[str, Fixture]:
+    """Fixtures that have become of another type, with the colours and beams of their palettes as that type makes them,
+    by id; where they look follows their aim."""
+    found: dict[str, Fixture] = {}
+    for key in ids:
+        item, fixture = show.thing(key, Fixture)
+        for sort in ("colour", "beam"):
+            palette = show.items.get(fixture.palettes.get(sort, ""))
+            if palette is None or not isinstance(palette.body, Palette):
+                continue
+            given, _ = _given(show, palette.id, palette.body, [(item, found.get(key, fixture))])
+            found |= given
+    return found

@@ -1,0 +1,50 @@
+"""The focus of "The Lamplighter's Tide": twelve focus points, lamps focused by hand, two heads that follow."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from zarfwright.demo.build import Builder
+
+POINTS: dict[str, tuple[float, float, float]] = {
+    "Choir SR": (-2.3, 5.5, 2.8),
+    "Choir centre": (0.0, 5.5, 2.8),
+    "Choir SL": (2.3, 5.5, 2.8),
+    "Brass": (4.2, 3.5, 2.6),
+    "Harmonium": (-4.0, 4.4, 2.5),
+    "Deck SR": (-3.0, 2.0, 2.7),
+    "Deck centre": (0.0, 2.2, 2.7),
+    "Deck SL": (2.8, 1.6, 2.7),
+    "Tongue": (0.0, -2.0, 2.7),
+    "End of the tongue": (0.0, -6.2, 2.7),
+    "Storyteller": (-0.4, -3.2, 2.65),
+    "Bridge": (0.0, 8.6, 2.85),
+}
+WALK = [(-0.4, -6.2, 1.1), (-0.5, -3.2, 1.1), (0.3, -0.6, 1.1), (1.6, 1.4, 1.1)]
+"""The storyteller comes up the tongue and on to the deck."""
+AIMED = (
+    ("choir", ("Choir SR", "Choir SR", "Choir centre", "Choir centre", "Choir SL", "Choir SL")),
+    ("fronts", ("Deck SL", "Deck centre", "Deck SR", "Deck SL", "Deck centre", "Deck SL",
+                "Deck SL", "Deck centre", "Deck SR", "Deck SL", "Deck centre", "Deck SR")),
+    ("cross", ("Deck SR", "Deck centre", "Bridge", "Choir centre", "Deck SL", "Deck centre", "Choir centre", "Bridge")),
+)  # fmt: skip
+"""Which point each lamp of a group is focused on, in the order in which they hang."""
+
+
+def build_focus(build: Builder, rig: Mapping[str, tuple[str, ...]], people: Mapping[str, str]) -> dict[str, str]:
+    """Name the points, focus what is turned by hand, and let two heads follow the storyteller. Returns the points' ids
+    by name."""
+    points = {}
+    for number, (name, place) in enumerate(POINTS.items(), start=1):
+        rides = people.get(name)
+        made = build.do("add focus point", name=name, number=str(number), point=place, rides=rides)
+        points[name] = made.select[0]
+    for group, names in AIMED:
+        for lamp, name in zip(rig[group], names, strict=True):
+            build.do("aim at", ids=[lamp], focus=points[name])
+    # From so far away a narrow tube does, and leaves the side seats in the dark.
+    build.do("set field", ids=list(rig["fronts"]), field="lens", text="14")
+    build.do("set path", id=people["Storyteller"], path=WALK)
+    build.do("walk", id=people["Storyteller"], share=0.46)
+    build.do("aim at", ids=[rig["specials"][3], rig["specials"][4]], focus=points["Storyteller"])
+    return points
