@@ -31,6 +31,27 @@ AIMED = (
 """Which point each lamp of a group is focused on, in the order in which they hang."""
 
 
+COLOURS = {"Sea": (0.18, 0.14), "Moon": (0.25, 0.26), "Ember": (0.56, 0.39), "Lamp": (0.46, 0.41), "Rose": (0.42, 0.22)}
+BEAMS = {"Tight": {"zoom": 9.0, "iris": 0.8}, "Open and soft": {"zoom": 36.0, "frost": 0.6}}
+
+
+def _palettes(build: Builder, rig: Mapping[str, tuple[str, ...]], points: Mapping[str, str]) -> None:
+    """A few palettes, each kept from a lamp that shows it and let go again."""
+    wash, head = rig["wash"][0], rig["patterns"][0]
+    for name in ("Deck centre", "End of the tongue", "Choir centre"):
+        build.do("aim at", ids=[head], focus=points[name])
+        build.do("keep palette", ids=[head], sort="position", name=name)
+    for name, (x, y) in COLOURS.items():
+        build.do("set colour", ids=[wash], x=x, y=y)
+        build.do("keep palette", ids=[wash], sort="colour", name=name)
+    for name, values in BEAMS.items():
+        build.do("release", ids=[head])
+        build.do("hold values", ids=[head], values=values)
+        build.do("keep palette", ids=[head], sort="beam", name=name)
+    build.do("release", ids=[wash])
+    build.do("release", ids=[head])
+
+
 def build_focus(build: Builder, rig: Mapping[str, tuple[str, ...]], people: Mapping[str, str]) -> dict[str, str]:
     """Name the points, focus what is turned by hand, and let two heads follow the storyteller. Returns the points' ids
     by name."""
@@ -46,5 +67,6 @@ def build_focus(build: Builder, rig: Mapping[str, tuple[str, ...]], people: Mapp
     build.do("set field", ids=list(rig["fronts"]), field="lens", text="14")
     build.do("set path", id=people["Storyteller"], path=WALK)
     build.do("walk", id=people["Storyteller"], share=0.46)
+    _palettes(build, rig, points)
     build.do("aim at", ids=[rig["specials"][3], rig["specials"][4]], focus=points["Storyteller"])
     return points

@@ -8,9 +8,11 @@ from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, RootModel
 
+from zarfwright.core.aiming.coloured import kinds_of, means, mixes, shown_xy
 from zarfwright.core.aiming.pointing import Landing, Pair, aimable, landings, point_at
 from zarfwright.core.aiming.repairs import repairs
 from zarfwright.core.edits.aiming import AimAt, chosen_fixtures, wish_of
+from zarfwright.core.picture.constants import colour_wheel
 from zarfwright.core.show import Show
 from zarfwright.core.space import vec
 from zarfwright.web.here import desk_of, json_response, services
@@ -104,3 +106,55 @@ def reach(path: ShowPath, body: AimAt) -> Response:
         missing = round(float(pointed.aimed.missing[i]) * 57.29577951308232, 2)
         found.append({"id": item.id, "missing_deg": missing, "repairs": [vars(one) for one in offered]})
     return json_response(found)
+
+
+class ColourSlot(BaseModel):
+    """A slot of a colour wheel: its number, its name, and its colour in CIE 1931 x, y."""
+
+    slot: int
+    name: str
+    xy: tuple[float, float]
+
+
+class ColourKind(BaseModel):
+    """Fixtures that make colour alike: the outline of what they mix in x, y, the slots of their wheel, and the features
+    of their emitters or flags."""
+
+    ids: list[str]
+    type: str
+    outline: list[tuple[float, float]]
+    slots: list[ColourSlot]
+    emitters: list[str]
+    flags: list[str]
+
+
+class ColoursOut(BaseModel):
+    """What a selection makes colour with, and what its first shows now in x, y."""
+
+    kinds: list[ColourKind]
+    now: tuple[float, float] | None
+
+
+class Chosen(BaseModel):
+    ids: list[str]
+
+
+@api.post("/api/shows/<show>/colours", responses={200: ColoursOut})
+def colours(path: ShowPath, body: Chosen) -> Response:
+    """What fixtures can mix, kind by kind, and what the first of them shows now."""
+    desk = desk_of(path.show)
+    show = desk.show
+    pairs = chosen_fixtures(show, body.ids)
+    kinds = []
+    for kind in kinds_of(show, pairs):
+        outline, slots = mixes(show, kind)
+        made_by = means(show, kind)
+        fixture_type = show.types[kind.type]
+        wheel = colour_wheel(fixture_type, kind.mode)
+        named = [slot.name for slot in wheel.slots] if wheel is not None else []
+        found = [
+            {"slot": n + 1, "name": named[n] if n < len(named) else str(n + 1), "xy": xy} for n, xy in enumerate(slots)
+        ]
+        kinds.append({"ids": kind.ids, "type": fixture_type.name, "outline": outline, "slots": found,
+                      "emitters": made_by.emitters, "flags": made_by.flags})  # fmt: skip
+    return json_response({"kinds": kinds, "now": shown_xy(show, body.ids[0], desk.feed.values())})

@@ -4,11 +4,12 @@ import { useState } from "react";
 import { Overlaid } from "../kit/Overlaid";
 import { openDraft, openLibrary } from "../shop/state";
 import { commandConsole } from "../show/console";
-import { called, settings, useShow } from "../show/document";
+import { called, settings, things, useShow } from "../show/document";
 import { edit, redo, undo } from "../show/edits";
 import { setPaneCount, setView, toggleLabels, usePanes } from "../show/panes";
 import { editAtLength, stopJob, useJobs } from "../show/jobs";
 import { refused } from "../show/messages";
+import { beginAim } from "../show/pointing";
 import { nextLabels, runSelfTest, setWish, toggleMeasure, togglePicture } from "../show/picture";
 import { beginArrange } from "../show/arranging";
 import { many } from "../show/format";
@@ -24,7 +25,7 @@ interface Entry {
   run: () => void;
 }
 
-const HOME_STEP: Record<string, Step> = { fixture: "hang", look: "looks", viewpoint: "review", show: "papers", type: "hang" };
+const HOME_STEP: Record<string, Step> = { fixture: "hang", "focus point": "aim", palette: "aim", look: "looks", viewpoint: "review", show: "papers", type: "hang" };
 
 /** What is done to the selection. Nothing is offered where nothing is selected. */
 function onSelection(): Entry[] {
@@ -39,6 +40,11 @@ function onSelection(): Entry[] {
     { name: `Mirror ${what} across the centre line`, what: "command", run: () => quietly(edit("mirror", { ids, keep: false })) },
     { name: `Mirror ${what}, as further ones`, what: "command", run: () => quietly(edit("mirror", { ids, keep: true }, { select: true })) },
     { name: `Drop ${what} on what is below`, what: "command", run: () => quietly(edit("drop", { ids })) },
+    { name: `Aim ${what} by pointing`, what: "command", keys: "A", run: () => { goTo("aim"); beginAim(); } },
+    ...things(objects, "focus point").map((one) => ({ name: `Aim ${what} at ${called(one)}`, what: "command", run: () => quietly(edit("aim at", { ids, focus: one.id })) })),
+    ...things(objects, "palette").map((one) => ({ name: `Give ${what} the ${one.body.sort} ${called(one)}`, what: "command", run: () => quietly(edit("apply palette", { id: one.id, ids })) })),
+    { name: `Flip ${what}: look there the other way round`, what: "command", run: () => quietly(edit("flip", { ids })) },
+    { name: `Mirror the aim of ${what} from stage left to stage right`, what: "command", run: () => quietly(edit("mirror aims", { ids, source: "SL" })) },
     { name: `Let go of ${what}: the console or the look drives again`, what: "command", run: () => quietly(edit("release", { ids })) },
     { name: `Take the addresses of ${what} away`, what: "command", run: () => quietly(edit("unpatch", { ids })) },
     ...(ids.length === 1 && objects[ids[0] ?? ""]?.kind === "wall" ? [{ name: "Cut a door or window in this wall", what: "command", run: () => { goTo("site"); beginOpening(ids[0] ?? ""); } }] : []),

@@ -68,6 +68,7 @@ export function useStageFeed(): void {
   const types = useShow((state) => state.types);
   const patch = useLink((state) => state.patch);
   const selection = useSelection((state) => state.selection);
+  const step = useSelection((state) => state.step);
   const ghost = useGhost((state) => state.ghost);
   // What is dragged just now stands for what the document has.
   const dragged = useGesture();
@@ -134,10 +135,12 @@ export function useStageFeed(): void {
   useEffect(() => stage?.pinShadows(new Set(pinned)), [stage, pinned]);
   useEffect(() => askLux(pointer.point, pointer.normal), [pointer]);
   useEffect(() => {
-    const movable = selection.length > 0 && selection.every((id) => isA(objects[id]?.kind, "carried") || objects[id]?.kind === "focus point");
+    // In Aim lamps stay where they hang: only what is aimed at is moved.
+    const moves = (kind: string | undefined) => (step === "aim" ? kind === "focus point" || kind === "figure" : isA(kind, "carried"));
+    const movable = selection.length > 0 && selection.every((id) => moves(objects[id]?.kind));
     const tall = selection.length === 1 && isA(objects[selection[0] ?? ""]?.kind, "tall");
     stage?.setSelection(new Set(selection), movable, tall);
-  }, [stage, selection, objects]);
+  }, [stage, selection, objects, step]);
   const others = usePresence((state) => state.others);
   useEffect(() => stage?.setOthers(Object.values(others)), [stage, others]);
   useEffect(() => stage?.setGhost(ghost && stageGhost(ghost, useShow.getState().mounts, useShow.getState().objects)), [stage, ghost]);
@@ -145,7 +148,6 @@ export function useStageFeed(): void {
   useEffect(() => stage?.setRails(rails as Record<string, RailLine[]>), [stage, rails]);
   const arranging = useArrange();
   useEffect(() => stage?.tools.guide.show(arranging.on ? shapeOf(arranging.args) : null), [stage, arranging]);
-  const step = useSelection((state) => state.step);
   // Handles are for those who build; who looks at the picture sees the picture.
   const building = step === "site" || step === "hang";
   useEffect(

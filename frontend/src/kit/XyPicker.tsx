@@ -27,7 +27,7 @@ export function rgbOf({ x, y }: { x: number; y: number }): [number, number, numb
 export const hexOf = (colour: Xyy): string => `rgb(${rgbOf(colour).join(" ")})`;
 
 /** The xy plane: drag to a place, or type x, y and how much light passes. */
-export function XyPicker({ colour, onPick }: { colour: Xyy; onPick: (colour: Xyy) => void }) {
+export function XyPicker({ colour, onPick, outlines = [], bare = false }: { colour: Xyy; onPick: (colour: Xyy) => void; outlines?: readonly (readonly (readonly [number, number])[])[]; bare?: boolean }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
     const context = canvas.current?.getContext("2d");
@@ -68,13 +68,16 @@ export function XyPicker({ colour, onPick }: { colour: Xyy; onPick: (colour: Xyy
       <chakra.div position="relative" width={`${SIZE}px`} height={`${SIZE}px`} flex="none" role="img" aria-label="Colours by x and y" cursor="crosshair" onPointerUp={pick}>
         <canvas ref={canvas} width={SIZE} height={SIZE} />
         <chakra.svg position="absolute" inset="0" width={`${SIZE}px`} height={`${SIZE}px`} pointerEvents="none" fill="none" stroke="text" strokeWidth="1.5">
+          {outlines.map((outline, i) => (
+            <polygon key={i} strokeWidth="1" strokeDasharray={i ? "3 2" : undefined} points={outline.map(([x, y]) => `${(x / X_MAX) * SIZE},${SIZE - (y / Y_MAX) * SIZE}`).join(" ")} />
+          ))}
           <circle cx={(colour.x / X_MAX) * SIZE} cy={SIZE - (colour.y / Y_MAX) * SIZE} r="5" />
         </chakra.svg>
       </chakra.div>
       <chakra.div flex="1" minWidth="0" css={{ "& label": { width: "22px" } }}>
         <Field label="x" value={String(colour.x)} onCommit={typed("x", 0.005, 0.74)} />
         <Field label="y" value={String(colour.y)} onCommit={typed("y", 0.005, 0.84)} />
-        <Field label="Y %" value={String(colour.luminance)} onCommit={typed("luminance", 0.01, 1000)} />
+        {!bare && <Field label="Y %" value={String(colour.luminance)} onCommit={typed("luminance", 0.01, 1000)} />}
       </chakra.div>
     </Flex>
   );

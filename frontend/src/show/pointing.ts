@@ -1,7 +1,7 @@
 import { create } from "zustand";
 import type { PointedAt, PointingShown, Vec3 } from "../stage/data";
 import { post } from "./api";
-import { at, called, placeOf, settings, thing, useShow, valueOf } from "./document";
+import { at, called, placeOf, settings, thing, useShow } from "./document";
 import { edit, gesture } from "./edits";
 import { length } from "./format";
 import { notify } from "./messages";
@@ -201,5 +201,3 @@ export function aimedAt(id: string): string {
   const point = fixture?.body.aim?.point;
   return point ? called(objects[point]) : fixture?.body.aim ? "a place" : "";
 }
-
-export const walks = (id: string): boolean => ((valueOf(useShow.getState().objects[id], "path") as unknown[] | undefined)?.length ?? 0) > 1;

@@ -17,6 +17,7 @@ export type ConsoleReport = Schemas["ConsoleReport"];
 export type ConsoleEvent = Schemas["ConsoleEvent"];
 export type ConsoleCommand = Schemas["ConsoleCommand"];
 export type PointingOut = Schemas["PointingOut"];
+export type ColoursOut = Schemas["ColoursOut"];
 export type ReachOut = Schemas["ReachOut"];
 export type Landing = Schemas["LandingOut"];
 export type TypePreview = Schemas["TypePreview"];

@@ -71,6 +71,11 @@ def _wheel_of(fixture_type: FixtureType, mode: Mode, feature: str) -> Wheel | No
     return None
 
 
+def colour_wheel(fixture_type: FixtureType, mode_name: str) -> Wheel | None:
+    """The first colour wheel of a type in a mode."""
+    return _wheel_of(fixture_type, fixture_type.mode(mode_name), "colour slot")
+
+
 def lets_through(colour: Chromaticity | None, filtered: Filter | None, kelvin: float) -> Floats:
     """Transmission (3,) in linear RGB of a slot or filter; by its spectrum where it has one; open is 1, 1, 1."""
     if filtered is not None and filtered.spectrum:

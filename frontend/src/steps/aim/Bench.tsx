@@ -10,24 +10,32 @@ import { angle, coordinate, many } from "../../show/format";
 import { aimedAt, take } from "../../show/pointing";
 import { select, useSelection } from "../../show/selection";
 import type { Thing } from "../../show/types";
+import { Palettes } from "./Palettes";
 
 const degrees = (radians: number | undefined) => (radians === undefined ? "" : angle((radians * 180) / Math.PI));
 const DRAGGED = "application/x-zarfwright-fixtures";
 
+type View = "points" | "palettes" | "table";
+const VIEWS: Record<View, string> = { points: "By what they point at", palettes: "Palettes", table: "Heads" };
+const BUTTONS: Record<View, string> = { points: "By focus point", palettes: "Palettes", table: "As a table" };
+
 /** The heads, by what they point at or as a table. */
 export function AimBench() {
   const fixtures = useFixtures();
-  const [view, setView] = useState<"points" | "table">("points");
+  const [view, setView] = useState<View>("points");
+  const selection = useSelection((state) => state.selection);
   const held = fixtures.filter((one) => Object.keys(one.body.hands ?? {}).length).length;
   if (!fixtures.length) return <Empty>There is nothing to aim yet: place fixtures in Hang.</Empty>;
   return (
     <>
-      <BenchHead title={view === "points" ? "By what they point at" : "Heads"} note={`${held} held by hand`}>
-        <Action look="quiet" height="22px" onClick={() => setView(view === "points" ? "table" : "points")}>
-          {view === "points" ? "As a table" : "By focus point"}
-        </Action>
+      <BenchHead title={VIEWS[view]} note={`${held} held by hand`}>
+        {(Object.keys(VIEWS) as View[]).map((one) => (
+          <Action key={one} look="quiet" height="22px" aria-pressed={view === one} color={view === one ? "brass" : undefined} onClick={() => setView(one)}>
+            {BUTTONS[one]}
+          </Action>
+        ))}
       </BenchHead>
-      {view === "points" ? <ByPoint fixtures={fixtures} /> : <AsTable fixtures={fixtures} />}
+      {view === "points" ? <ByPoint fixtures={fixtures} /> : view === "palettes" ? <Palettes chosen={fixtures.filter((one) => selection.includes(one.id))} /> : <AsTable fixtures={fixtures} />}
     </>
   );
 }

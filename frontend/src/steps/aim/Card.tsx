@@ -1,4 +1,3 @@
-import { Flex } from "@chakra-ui/react";
 import { useEffect } from "react";
 import { Action, Level, Section, Sign } from "../../kit/controls";
 import { CardHead, Readiness } from "../../show/CardHead";
@@ -10,19 +9,14 @@ import { leavePath } from "../../show/paths";
 import { leaveAim } from "../../show/pointing";
 import { useSelection } from "../../show/selection";
 import { ByHand } from "./ByHand";
+import { ColourSection } from "./Colour";
 import { FocusCard, WalkCard } from "./FocusCard";
 import { LandingSection } from "./Landing";
 import { PointSection } from "./Point";
+import { ShapeSection } from "./Shape";
 
 /** What has to be so for a level to be seen. */
 const OPEN = { shutter: 1, strobe: 0 };
-const COLOURS: [string, Record<string, number>][] = [
-  ["White", { cyan: 0, magenta: 0, yellow: 0, red: 0, green: 0, blue: 0, white: 1 }],
-  ["Warm", { cyan: 0, magenta: 0.3, yellow: 0.75, red: 1, green: 0.5, blue: 0.05, white: 0.2 }],
-  ["Sea", { cyan: 0.9, magenta: 0.1, yellow: 0.25, red: 0, green: 0.8, blue: 0.7, white: 0 }],
-  ["Night", { cyan: 0.9, magenta: 0.6, yellow: 0, red: 0, green: 0.2, blue: 1, white: 0 }],
-];
-
 export function AimCard() {
   const chosen = useChosenFixtures();
   const selection = useSelection((state) => state.selection);
@@ -62,15 +56,10 @@ export function AimCard() {
             onMove={(dimmer) => gesture("hold values", { ids, values: { dimmer, ...OPEN } })}
             onChange={(dimmer) => void hold({ dimmer, ...OPEN }).catch(() => undefined)}
           />
-          <Flex gap="5px" wrap="wrap" mt="8px">
-            {COLOURS.map(([name, values]) => (
-              <Action key={name} onClick={() => void hold(values).catch(() => undefined)}>
-                {name}
-              </Action>
-            ))}
-          </Flex>
         </Section>
       )}
+      {chosen.length > 0 && <ColourSection key={`colour ${ids.join()}`} chosen={chosen} />}
+      {chosen.length > 0 && <ShapeSection key={`shape ${ids.join()}`} chosen={chosen} />}
       {chosen.length > 0 && <LandingSection ids={ids} />}
       <Readiness step="aim" />
     </>

@@ -29,7 +29,7 @@ export function PointSection({ ids }: { ids: string[] }) {
     <Section title="Point">
       {ids.length === 0 && <Sign tone="attention">Select the fixtures to aim, in the picture or in the bench.</Sign>}
       <Action look={aiming ? "on" : "main"} width="100%" aria-pressed={aiming} disabled={!ids.length} onClick={() => (aiming ? leaveAim() : beginAim())}>
-        {aiming ? hint : `Aim ${many(ids.length, "fixture")}`}
+        {aiming ? hint : ids.length ? `Aim ${many(ids.length, "fixture")}` : "Aim fixtures"}
       </Action>
       {ids.length > 0 && (
         <Box mt="8px">

@@ -1,0 +1,60 @@
+import { Box, Flex } from "@chakra-ui/react";
+import { Action, Field, Level, Section } from "../../kit/controls";
+import { useShow } from "../../show/document";
+import { edit, gesture } from "../../show/edits";
+import type { Thing } from "../../show/types";
+
+const LEVELS: [feature: string, label: string, attribute: RegExp, open: number][] = [
+  ["iris", "Iris", /^Iris$/, 1],
+  ["focus", "Focus", /^Focus1$/, 1],
+  ["frost", "Frost", /^Frost\d$/, 0],
+];
+const BLADES = [1, 2, 3, 4] as const;
+const SIDES = ["Top", "Left", "Bottom", "Right"];
+
+/** Zoom or lens tube, iris, focus, frost and blades: only what a selected type can do is offered, and who cannot is told. */
+export function ShapeSection({ chosen }: { chosen: Thing<"fixture">[] }) {
+  const types = useShow((state) => state.types);
+  const bodies = useShow((state) => state.bodies);
+  const able = (attribute: RegExp) => chosen.filter((one) => types[one.body.type]?.modes.find((mode) => mode.name === one.body.mode)?.channels.some((channel) => attribute.test(channel.attribute)));
+  const byHand = chosen.filter((one) => bodies.find((body) => body.type === one.body.type && body.mode === one.body.mode)?.by_hand);
+  const zooms = able(/^Zoom$/);
+  const bladed = able(/^Blade1/);
+  const shown = LEVELS.map((level) => ({ level, who: able(level[2]) })).filter(({ who }) => who.length);
+  if (!zooms.length && !byHand.length && !bladed.length && !shown.length) return null;
+  const ids = (who: Thing<"fixture">[]) => who.map((one) => one.id);
+  const few = (who: Thing<"fixture">[]) => (who.length < chosen.length ? ` (${who.length} of ${chosen.length})` : "");
+  const hold = (who: Thing<"fixture">[], values: Record<string, number>) => edit("hold values", { ids: ids(who), values }, { quiet: true });
+  const slider = (feature: string, label: string, who: Thing<"fixture">[], open: number, short = false) => (
+    <Level
+      key={`${feature} ${ids(who).join()}`} label={short ? label : label + few(who)} value={who[0]?.body.hands?.[feature] ?? open}
+      onMove={(value) => gesture("hold values", { ids: ids(who), values: { [feature]: value } })} onChange={(value) => void hold(who, { [feature]: value }).catch(() => undefined)}
+    />
+  );
+  const zoom = zooms[0]?.body.hands?.zoom;
+  const lens = byHand[0]?.body.lens_deg;
+  return (
+    <Section title="Shape">
+      {zooms.length > 0 && (
+        <Field
+          label={`Zoom${few(zooms)}`} value={zoom === undefined ? "" : `${Number(zoom.toFixed(1))}°`} hint="degrees"
+          onCommit={(text) => {
+            const degrees = Number(text.replace("°", "").replace(",", "."));
+            return Number.isFinite(degrees) && degrees > 0 ? hold(zooms, { zoom: degrees }) : Promise.reject(new Error("Type the field angle in degrees, such as 18."));
+          }}
+        />
+      )}
+      {byHand.length > 0 && <Field label={`Lens tube${few(byHand)}`} value={lens == null ? "" : `${Number(lens.toFixed(1))}°`} hint="its type's own" onCommit={(text) => edit("set field", { ids: ids(byHand), field: "lens", text }, { quiet: true })} />}
+      {shown.map(({ level: [feature, label, , open], who }) => slider(feature, label, who, open))}
+      {bladed.length > 0 && <Box fontSize="11px" fontWeight={600} color="faint" mt="8px" mb="6px">Blades{few(bladed)}, as seen along the beam</Box>}
+      {bladed.length > 0 && BLADES.map((n) => <Box key={n} role="group" aria-label={`${SIDES[n - 1] ?? ""} blade`}>{slider(`blade ${n}`, SIDES[n - 1] ?? "", bladed, 0, true)}</Box>)}
+      {bladed.length > 0 && (
+        <Flex>
+          <Action height="22px" onClick={() => void hold(bladed, Object.fromEntries(BLADES.map((n) => [`blade ${n}`, 0]))).catch(() => undefined)}>
+            Open the blades
+          </Action>
+        </Flex>
+      )}
+    </Section>
+  );
+}
