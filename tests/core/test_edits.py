@@ -71,7 +71,9 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
     bench.do("aim at", ids=pair[:1], focus=point)
     bench.do("set colour", ids=[fixtures[1]], x=0.4, y=0.4)
     palette = bench.do("keep palette", ids=[fixtures[1]], sort="colour", name="Dusk").changes[0].id
-    ids |= {"palette": palette, "second": fixtures[1], "focus point": point, "pair": pair[0], "partner": pair[1]}
+    cutter = bench.made("place free", type="heron", mode="Extended", position=[0, -6, 5])
+    bench.do("aim at", ids=[cutter], point=[0.2, -0.4, 0.4])
+    ids |= {"cutter": cutter, "palette": palette, "second": fixtures[1], "focus point": point, "pair": pair[0], "partner": pair[1]}
     ids |= {"the layer": layer, "drawing": drawing}
     ids |= {"draft": draft, "faulty": faulty, "heron": "heron"}
     return bench, {**ids, "viewpoint": viewpoint}
@@ -124,6 +126,7 @@ def every_edit() -> list[tuple[str, dict[str, object]]]:
         ("flip", {"ids": ["pair"]}),
         ("mirror aims", {"ids": ["pair"]}),
         ("set colour", {"ids": ["fixture"], "x": 0.45, "y": 0.41}),
+        ("cut to edge", {"ids": ["cutter"], "point": [0.2, -0.45, 0.4], "thing": "deck"}),
         ("keep palette", {"ids": ["pair"], "sort": "position", "name": "Altar"}),
         ("apply palette", {"id": "palette", "ids": ["fixture"]}),
         ("update palette", {"id": "palette", "ids": ["second"], "values": {"x": {}}}),
@@ -179,7 +182,7 @@ def with_ids(value: object, ids: dict[str, str]) -> object:
 def test_an_edit_undone_leaves_no_trace_and_redone_comes_to_the_same(kind, args):
     bench, ids = small_show()
     before = dict(bench.show.items)
-    named = {key: args[key] for key in ("ids", "id", "structure", "layer", "like", "carrier", "on") if key in args}
+    named = {key: args[key] for key in ("ids", "id", "structure", "layer", "like", "carrier", "on", "thing") if key in args}
     args = {**args, **{key: with_ids(value, ids) for key, value in named.items()}}
     if kind == "set cells":
         args["cells"] = with_ids(args["cells"], ids)

@@ -12,6 +12,7 @@ from zarfwright.core.aiming.coloured import kinds_of, means, mixes, shown_xy
 from zarfwright.core.aiming.pointing import Landing, Pair, aimable, landings, point_at
 from zarfwright.core.aiming.repairs import repairs
 from zarfwright.core.edits.aiming import AimAt, chosen_fixtures, wish_of
+from zarfwright.core.edits.cutting import edge_at
 from zarfwright.core.picture.constants import colour_wheel
 from zarfwright.core.show import Show
 from zarfwright.core.space import vec
@@ -133,6 +134,25 @@ class ColoursOut(BaseModel):
 
     kinds: list[ColourKind]
     now: tuple[float, float] | None
+
+
+class EdgeQuestion(BaseModel):
+    """A place (metres, show) on a solid."""
+
+    point: Vec3
+    thing: str
+
+
+class EdgeOut(BaseModel):
+    """Both ends of the edge that is nearest to a place, metres."""
+
+    ends: tuple[Vec3, Vec3]
+
+
+@api.post("/api/shows/<show>/edge", responses={200: EdgeOut})
+def edge(path: ShowPath, body: EdgeQuestion) -> Response:
+    """The edge of the set that a click there would cut to."""
+    return json_response({"ends": edge_at(desk_of(path.show).show, body.thing, body.point)})
 
 
 class Chosen(BaseModel):

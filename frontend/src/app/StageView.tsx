@@ -13,6 +13,7 @@ import { fetchLookPicture, onFrame } from "../show/link";
 import { notify, useMessages } from "../show/messages";
 import { keepPanes, panesChanged } from "../show/keptPanes";
 import { lookFrom, moveEdge, openPaneWindow, setPaneCount, setPicture, setShade, nextWalls, setView, toggleLabels, usePanes, WALLS_SAID } from "../show/panes";
+import { cutAt, useCutting } from "../show/cutting";
 import { pathAt, usePath } from "../show/paths";
 import { usePicture } from "../show/picture";
 import { pointAt, raise, usePointing } from "../show/pointing";
@@ -108,6 +109,7 @@ export function StageView() {
       onAim: pointAt,
       onRaise: raise,
       onPath: pathAt,
+      onCut: cutAt,
       onPointer: (place) => usePanes.setState({ pointer: place, active: place.pane }),
       onDrag: drag,
       onStats: (stats) => usePanes.setState({ stats }),
@@ -135,6 +137,7 @@ export function StageView() {
       const { on, plane, corners, closed, next, why } = drawing;
       stage.tools.draw.show(on ? { plane, corners: outlineNow(drawing), points: corners, closed, next, why } : null);
     });
+    const stopCutting = useCutting.subscribe(({ edge }) => stage.tools.cut.show(edge));
     const stopPath = usePath.subscribe(({ places, next }) => stage.tools.path.show(places, next));
     const stopPointing = usePointing.subscribe(({ shown }) => stage.tools.aim.show(shown));
     const stopFrames = onFrame((picture, values, left) => stage.setFrame(picture, values, left));
@@ -149,6 +152,7 @@ export function StageView() {
       stopDrawing();
       stopPointing();
       stopPath();
+      stopCutting();
       stopFrames();
       stage.dispose();
       usePanes.setState({ stage: null });

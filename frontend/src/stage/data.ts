@@ -205,7 +205,7 @@ export interface PointerPlace {
   id: string | null;
 }
 
-export type Tool = "select" | "aim" | "measure" | "draw" | "put" | "guide" | "path";
+export type Tool = "select" | "aim" | "measure" | "draw" | "put" | "guide" | "path" | "cut";
 
 /** An outline while it is drawn: corners (x, y, bulge), where the next would be, and what it was snapped to. */
 export interface Drawn {
@@ -254,6 +254,8 @@ export interface Stats {
 export interface StageEvents {
   onSelect(ids: string[], add: boolean): void;
   onAim(place: PointedAt | null, phase: "hover" | "click"): void;
+  /** The edge nearest to a place on a thing is meant. */
+  onCut(place: { point: Vec3; thing: string } | null, phase: "hover" | "click"): void;
   onPath(place: PointedAt | null, phase: "hover" | "click"): void;
   /** The place aimed at is raised to a height over the datum; null: left as it was. */
   onRaise(height: number | null, phase: "move" | "end"): void;

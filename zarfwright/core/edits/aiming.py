@@ -119,6 +119,8 @@ class HoldValues(Arguments):
 
 
 TURNS = {"pan", "tilt"}
+AT_THE_LAMP = ("pan", "tilt", "blade", "focus", "iris")
+"""What is set by hand at a lamp that does not move by itself."""
 LIGHT = {"dimmer", "master dimmer", "shutter", "strobe", "strobe kind"}
 BEAMS = ("zoom", "iris", "focus", "frost", "gobo", "prism", "blade")
 
@@ -138,7 +140,7 @@ def without_palettes(fixture: Fixture, values: Iterable[str]) -> Fixture:
 
 def _held(show: Show, fixture: Fixture, values: Mapping[str, float]) -> Fixture:
     by_hand = fixture.type in show.types and turns_by_hand(chain_for(show, fixture))
-    fixed = {name: value for name, value in values.items() if by_hand and name in TURNS}
+    fixed = {name: value for name, value in values.items() if by_hand and name.startswith(AT_THE_LAMP)}
     held = {name: value for name, value in values.items() if name not in fixed}
     # Turned by angles, it is no longer aimed at anything.
     aim = None if TURNS & values.keys() else fixture.aim

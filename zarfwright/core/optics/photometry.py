@@ -78,7 +78,7 @@ def beams_in_show(
         places[i], along[i] = mount.apply(place), rotate(mount.rotation, direction)
         side[i] = rotate(mount.rotation, rotate(head_turn(chain, pan, tilt), np.array([1.0, 0.0, 0.0])))
         upward[i] = np.cross(side[i], along[i])
-    half = np.array([_half_field(row) for row in frame]) if n else np.zeros(0)
+    half = np.array([half_field(row) for row in frame]) if n else np.zeros(0)
     radius = np.array([chain.beam.lens_radius_m for chain in chains])
     # A web is measured from the lens plane: no apex behind it.
     behind = np.where(frame[:, COLUMN["web"]] > 0.5, 0.0, radius / np.tan(half)) if n else np.zeros(0)
@@ -87,7 +87,8 @@ def beams_in_show(
     return Beams(apex, places, along, side, upward, frame, peaks, masks or {}, prisms, webs or {})
 
 
-def _half_field(row: NDArray[np.float32]) -> float:
+def half_field(row: NDArray[np.float32]) -> float:
+    """Half of the field angle of a beam by its frame (FIELDS,), radians."""
     b, f = float(max(row[COLUMN["beam"]], 0.002)), float(row[COLUMN["field"]])
     return min(max(f, b * (1.0 if row[COLUMN["hard"]] > 0.5 else 1.1)) / 2, HALF_MAX_RAD)
 
@@ -104,7 +105,7 @@ def shape_toward(beams: Beams, i: int, points: Floats) -> Floats:
     if web is not None:
         shares = web.toward(np.arctan2(np.linalg.norm(xy, axis=-1), 1.0), np.arctan2(xy[:, 1], xy[:, 0])) / web.peak_cd
         return np.asarray(np.where(ahead, shares, 0.0))
-    half = _half_field(beams.frame[i])
+    half = half_field(beams.frame[i])
     u = xy / np.tan(half)
     beam_deg, field_deg = float(np.degrees(max(v["beam"], 0.002))), float(np.degrees(2 * half))
     masks = [beams.masks.get(int(v["gobo"])), beams.masks.get(int(v["gobo2"]))]
@@ -179,7 +180,7 @@ def landing(beams: Beams, i: int, caster: Caster) -> Landing | None:
     point = beams.lens[i] + beams.along[i] * found.distance[0]
     lux = contribution(beams, i, point[None], found.normal)[0] * float(beams.colour_cd(i) @ LUMINANCE)
     away = float(found.distance[0])
-    across = 2 * float(np.linalg.norm(point - beams.apex[i])) * float(np.tan(_half_field(beams.frame[i])))
+    across = 2 * float(np.linalg.norm(point - beams.apex[i])) * float(np.tan(half_field(beams.frame[i])))
     x, y, z = point.tolist()
     return Landing((x, y, z), caster.names[int(found.thing[0])], away, across, float(lux))
 

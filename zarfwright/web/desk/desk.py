@@ -114,7 +114,9 @@ class Desk:
         show, rev, edit = self.session.see(kind, args, self.around)
         if live:
             items = [change.after for change in edit.changes if change.after is not None]
-            hands = {item.id: item.body.hands for item in items if isinstance(item.body, Fixture)}
+            hands = {
+                item.id: {**item.body.fixed, **item.body.hands} for item in items if isinstance(item.body, Fixture)
+            }
             with self.session.lock:
                 self.feed.gesture(self.show, who, hands)
             self.gestures.goes_on(who)

@@ -5,6 +5,8 @@ import { thing, useShow } from "../../show/document";
 import { edit, gesture } from "../../show/edits";
 import { useChosenFixtures } from "../../show/fixtures";
 import { many } from "../../show/format";
+import { toggleCutting } from "../../show/cutting";
+import { usePanes } from "../../show/panes";
 import { leavePath } from "../../show/paths";
 import { leaveAim } from "../../show/pointing";
 import { useSelection } from "../../show/selection";
@@ -30,6 +32,7 @@ export function AimCard() {
     () => () => {
       leaveAim();
       leavePath();
+      if (usePanes.getState().tool === "cut") toggleCutting();
     },
     [],
   );

@@ -1,0 +1,37 @@
+import * as THREE from "three";
+import type { Vec3 } from "../data";
+import type { ShownPane } from "../view/panes";
+import type { Sheet } from "./sheet";
+import { type At, StageTool } from "./tool";
+
+/** The edge of the set under the pointer: a click lays blades along it. */
+export class CutTool extends StageTool {
+  private edge: readonly [Vec3, Vec3] | null = null;
+
+  show(edge: readonly [Vec3, Vec3] | null): void {
+    this.edge = edge;
+    this.stage.touchOverlay();
+  }
+
+  override hover(at: At): null {
+    this.say(at, "hover");
+    return null;
+  }
+
+  override click(at: At): void {
+    this.say(at, "click");
+  }
+
+  private say({ pane, x, y }: At, phase: "hover" | "click"): void {
+    const surface = this.stage.surfaceAt(pane, x, y);
+    this.stage.events.onCut(surface && { point: surface.point.toArray() as Vec3, thing: surface.id }, phase);
+  }
+
+  override leave(): void {
+    this.show(null);
+  }
+
+  override draw(sheet: Sheet, pane: ShownPane): void {
+    if (this.edge) sheet.line(pane, new THREE.Vector3(...this.edge[0]), new THREE.Vector3(...this.edge[1]), sheet.theme.active, [], 2.4);
+  }
+}
