@@ -13,6 +13,9 @@ from typing import Any
 
 from tests.browser.person import Person
 from tests.processes import Program, wait_for
+from zarfwright.core.aiming.pointing import Wish, landings, point_at
+from zarfwright.core.lighting import caster_of
+from zarfwright.core.rig.things import Fixture
 from zarfwright.demo.large import build_large
 from zarfwright.web.desk import Desk
 
@@ -74,6 +77,7 @@ def at_the_desk(path: Path) -> dict[str, float]:
     out["arrange 500 on a line"] = median_s(lambda: desk.preview(ME, "arrange", line))
     out["arrange 500 on a ring"] = median_s(lambda: desk.preview(ME, "arrange", ring))
     out["aim 500"] = median_s(lambda: desk.preview(ME, "aim at", {"ids": ids, "point": [0, 3, 1]}))
+    out |= pointing(desk, ids[:100])
     out["number 500"] = median_s(lambda: desk.preview(ME, "number", {"ids": ids, "start": "5001"}))
     hundred = {"ids": ids[:100], "field": "purpose"}
     texts = iter(range(10_000))
@@ -98,6 +102,25 @@ def at_the_desk(path: Path) -> dict[str, float]:
     assert live.told > 90, "every edit was told, and what was found wrong"
     desk.close()
     return out
+
+
+def pointing(desk: Desk, ids: list[str]) -> dict[str, float]:
+    """Seconds of what the pointer asks for while it is held over the picture with 100 heads in hand: solved, and where
+    each lands; and of a focus point with all of them moved."""
+    show = desk.show
+    caster = caster_of(show, [item for item in show.items.values() if item.is_a.solid])
+    pairs = [(show.items[key], show.body(key, Fixture)) for key in ids]
+    taken = []
+    for k in range(60):
+        began = time.perf_counter()
+        landings(point_at(show, pairs, Wish((0.1 * k - 3.0, 3.0, 1.1)), {}), caster)
+        taken.append(time.perf_counter() - began)
+    desk.edit(ME, "add focus point", {"name": "Bench", "point": [0, 3, 1.5]})
+    point = desk.show.of_kind("focus point")[0].id
+    desk.edit(ME, "aim at", {"ids": ids, "focus": point})
+    moved = median_s(lambda: desk.preview(ME, "move", {"ids": [point], "by": [0.5, 0.2, 0.0]}))
+    out = {"point 100, median": statistics.median(taken[5:]), "point 100, p95": sorted(taken[5:])[52]}
+    return {**out, "move a focus point with 100 heads": moved}
 
 
 def in_the_browser(path: Path, folder: Path) -> dict[str, float]:

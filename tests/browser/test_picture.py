@@ -119,12 +119,13 @@ def its_panes_show_every_side(program, person):
 def it_says_where_a_beam_lands(program, person):
     """With lux and the field's size; its shadow can be pinned."""
     person.go("Aim")
+    person.press("As a table")
     person.row("62")
     person.says("Where it lands")
     landing = wait_for(
         lambda: person.driver.find_elements(By.CSS_SELECTOR, "[data-part=landing]"), "where the beam lands"
     )[0]
-    wait_for(lambda: "Main deck" in landing.text and " lx" in landing.text and "field" in landing.text, "its figures")
+    wait_for(lambda: "Main deck" in landing.text and " lx" in landing.text and "mean" in landing.text, "its figures")
     press_keys(person, "e")
     person.press("Always of 1 selected fixture")
     person.says("Of 1 fixture always")

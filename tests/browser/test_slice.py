@@ -161,6 +161,7 @@ def they_are_aimed(program, person, ids):
     person.beams_until(lambda beams: all(off_the_line(beams[i], place) < 0.06 for i in ids), "three beams on the place")
     assert all(np.dot(person.beam(i)["along"], np.subtract(place, person.beam(i)["lens"])) > 0 for i in ids)
     person.press("Click a place")
+    person.press("As a table")
     person.row("86")
     person.press("Aim 1 fixture")
     person.settle()

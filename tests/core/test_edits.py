@@ -73,7 +73,14 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
     palette = bench.do("keep palette", ids=[fixtures[1]], sort="colour", name="Dusk").changes[0].id
     cutter = bench.made("place free", type="heron", mode="Extended", position=[0, -6, 5])
     bench.do("aim at", ids=[cutter], point=[0.2, -0.4, 0.4])
-    ids |= {"cutter": cutter, "palette": palette, "second": fixtures[1], "focus point": point, "pair": pair[0], "partner": pair[1]}
+    ids |= {
+        "cutter": cutter,
+        "palette": palette,
+        "second": fixtures[1],
+        "focus point": point,
+        "pair": pair[0],
+        "partner": pair[1],
+    }
     ids |= {"the layer": layer, "drawing": drawing}
     ids |= {"draft": draft, "faulty": faulty, "heron": "heron"}
     return bench, {**ids, "viewpoint": viewpoint}
@@ -182,7 +189,9 @@ def with_ids(value: object, ids: dict[str, str]) -> object:
 def test_an_edit_undone_leaves_no_trace_and_redone_comes_to_the_same(kind, args):
     bench, ids = small_show()
     before = dict(bench.show.items)
-    named = {key: args[key] for key in ("ids", "id", "structure", "layer", "like", "carrier", "on", "thing") if key in args}
+    named = {
+        key: args[key] for key in ("ids", "id", "structure", "layer", "like", "carrier", "on", "thing") if key in args
+    }
     args = {**args, **{key: with_ids(value, ids) for key, value in named.items()}}
     if kind == "set cells":
         args["cells"] = with_ids(args["cells"], ids)

@@ -5,14 +5,16 @@ import math
 import numpy as np
 import pytest
 
+from tests.conftest import Workbench
 from zarfwright.core.dmx.compile import compile_rig
 from zarfwright.core.dmx.features import INDEX
 from zarfwright.core.dmx.rows import PatchRow
+from zarfwright.core.lighting import caster_of, rig_of
 from zarfwright.core.mesh import box
 from zarfwright.core.optics.beam import hot_spot, peak_candela
 from zarfwright.core.optics.colour import LUMINANCE
 from zarfwright.core.optics.gate import blades, gobo
-from zarfwright.core.optics.photometry import beams_in_show, bounced, illuminance, landing
+from zarfwright.core.optics.photometry import beams_in_show, bounced, contribution, illuminance, landing, overlapping
 from zarfwright.core.picture import beam_table
 from zarfwright.core.raycast import Caster
 from zarfwright.core.scene import Solid
@@ -216,3 +218,36 @@ def test_nothing_lit_gives_no_light_and_an_empty_stage_lets_all_through():
     empty = Caster([])
     assert lux(rig(zoom=20.0), (0, 0, 0), caster=empty)[0] > 0
     assert landing(rig(), 0, empty) is None
+
+
+def test_the_field_on_a_slanted_face_is_longer_the_way_that_it_slants():
+    bench = Workbench()
+    head = bench.made("place free", type="heron", mode="Standard", position=[0, 0, 8])
+    bench.made("add deck", name="Floor", width="60m", depth="60m", height="0.1m", z="0")
+    values = {head: {"dimmer": 1.0, "zoom": 20.0, "pan": 0.0, "tilt": 0.0}}
+    caster, half = caster_of(bench.show), math.radians(10.0)
+    beams = rig_of(bench.show).beams(values, {})
+    down = landing(beams, 0, caster)
+    apart = float(beams.apex[0][2]) - 0.1
+    assert down.along_m == pytest.approx(down.across_m) == pytest.approx(2 * apart * math.tan(half), rel=1e-6)
+    # The mean is the flux on the face over its area: nothing of the light is lost on the way.
+    flux = 0.0
+    for t in (np.arange(400) + 0.5) / 400 * half:
+        place = beams.apex[0] + apart / math.cos(t) * np.array([math.sin(t), 0.0, -math.cos(t)])
+        lux = contribution(beams, 0, place[None], np.array([[0.0, 0.0, 1.0]]))[0] * float(
+            beams.colour_cd(0) @ LUMINANCE
+        )
+        radius, step = apart * math.tan(t), apart / math.cos(t) ** 2 * half / 400
+        flux += lux * 2 * math.pi * radius * step
+    assert down.mean_lux == pytest.approx(flux / (math.pi * (apart * math.tan(half)) ** 2), rel=0.05)
+    beams = rig_of(bench.show).beams({head: {**values[head], "tilt": math.radians(50.0)}}, {})
+    slant = landing(beams, 0, caster)
+    height = float(beams.apex[0][2]) - 0.1
+    near, far = (height * math.tan(math.radians(50.0) + s * half) for s in (-1, 1))
+    assert slant.along_m == pytest.approx(far - near, rel=1e-6)
+    assert slant.across_m < slant.along_m
+    assert slant.mean_lux < down.mean_lux
+    other = bench.made("place free", type="heron", mode="Standard", position=[0.5, 0, 8])
+    both = rig_of(bench.show).beams({**values, other: values[head]}, {})
+    assert overlapping(both, 0, np.array([0.0, 0.0, 0.1]), [0, 1]) == [1]
+    assert overlapping(both, 0, np.array([-1.2, 0.0, 0.1]), [0, 1]) == []

@@ -9,7 +9,7 @@ from pydantic import BaseModel, RootModel
 
 from zarfwright.core.errors import JobError
 from zarfwright.core.optics.colour import LUMINANCE
-from zarfwright.core.optics.photometry import illuminance, landing
+from zarfwright.core.optics.photometry import illuminance, landing, overlapping
 from zarfwright.core.space import unit
 from zarfwright.web.here import desk_of, for_ever, json_response, services
 from zarfwright.web.models import KeyPath, Problem, ShowPath, Vec3
@@ -44,6 +44,12 @@ class LandingOut(BaseModel):
     throw_m: float
     field_m: float
     lux: float
+    along_m: float | None
+    across_m: float
+    """The field on the face that it lands on: the way that it slants, and square to that."""
+    mean_lux: float
+    overlaps: list[str]
+    """Other fixtures that shine there as well."""
 
 
 class Landings(RootModel[list[LandingOut]]):
@@ -71,12 +77,14 @@ def landings(path: ShowPath) -> Response:
     lights = lights_of(path.show)
     beams, rig = lights.beams()
     found = []
-    for i in beams.lit():
+    lit = beams.lit()
+    for i in lit:
         at = landing(beams, int(i), lights.caster())
         if at is not None:
             key, fixture = rig.rig.keys[i], rig.rig.fixtures[i]
-            found.append({"key": key, "fixture": fixture, "point": at.point, "thing": at.thing, "throw_m": at.throw_m,
-                          "field_m": at.field_m, "lux": at.lux})  # fmt: skip
+            over = overlapping(beams, int(i), np.array(at.point), [int(j) for j in lit])
+            names = dict.fromkeys(rig.rig.fixtures[j] for j in over if rig.rig.fixtures[j] != fixture)
+            found.append({"key": key, "fixture": fixture, **vars(at), "overlaps": [*names]})
     return json_response(found)
 
 

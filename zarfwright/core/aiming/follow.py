@@ -4,7 +4,7 @@ or its own mount has moved. It becomes part of the same edit, so that undo takes
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -12,7 +12,6 @@ import numpy as np
 from zarfwright.core.aiming.points import carried_point, frame_of, offset_in, place_of
 from zarfwright.core.aiming.solve import aim
 from zarfwright.core.aiming.yokes import angles_now, chain_for, turns_by_hand, with_angles
-from zarfwright.core.memo import Memo
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.things import Aim, Fixture, FocusPoint
 from zarfwright.core.show import Change, Item, Show
@@ -30,13 +29,18 @@ class Followed:
     report: tuple[str, ...] = ()
 
 
-def _aimed(items: dict[str, Item]) -> tuple[list[str], list[str]]:
+def _aimed(items: Mapping[str, Item]) -> tuple[list[str], list[str]]:
     """The fixtures that remember an aim, and the focus points."""
-    aimed = [key for key, item in items.items() if isinstance(item.body, Fixture) and item.body.aim is not None]
-    return aimed, [key for key, item in items.items() if isinstance(item.body, FocusPoint)]
-
-
-_aimed_memo = Memo(_aimed, 12)
+    aimed: list[str] = []
+    points: list[str] = []
+    # Looked through with every edit: by words, which is the quickest.
+    for key, item in items.items():
+        if item.kind == "fixture":
+            if item.body.aim is not None:  # type: ignore[union-attr]
+                aimed.append(key)
+        elif item.kind == "focus point":
+            points.append(key)
+    return aimed, points
 
 
 def followed(before: Show, changes: tuple[Change, ...]) -> Followed:
@@ -45,7 +49,9 @@ def followed(before: Show, changes: tuple[Change, ...]) -> Followed:
     if not kinds & STIRS:
         return Followed(changes)
     after = before.after(changes)
-    aimed, points = _aimed_memo(after.items)
+    aimed, points = _aimed(after.items)
+    if not aimed and not points:
+        return Followed(changes)
     touched = {change.id for change in changes}
     brought: dict[str, Item] = {}
     for key in points:
@@ -54,7 +60,7 @@ def followed(before: Show, changes: tuple[Change, ...]) -> Followed:
             brought[key] = moved
     if brought:
         after = replace(after, items={**after.items, **brought})
-    new = _by_purpose(before, after, touched)
+    new = _by_purpose(before, after, touched, points)
     if new:
         after = replace(after, items={**after.items, **new})
     # Whom the edit itself has aimed looks there already.
@@ -83,9 +89,13 @@ def _point(before: Show, after: Show, item: Item, touched: set[str]) -> Item | N
     return replace(item, body=body) if body != point else None
 
 
-def _by_purpose(before: Show, after: Show, touched: set[str]) -> dict[str, Item]:
+def _by_purpose(before: Show, after: Show, touched: set[str], points: list[str]) -> dict[str, Item]:
     """What was hung just now and is turned by hand is aimed at the focus point that has its purpose's name."""
-    named = {point.name.strip().casefold(): (item, point) for item, point in after.bodies(FocusPoint)}
+    named = {}
+    for key in points:
+        point_item = after.items[key]
+        if isinstance(point_item.body, FocusPoint):
+            named[point_item.name.strip().casefold()] = (point_item, point_item.body)
     found: dict[str, Item] = {}
     if not named:
         return found

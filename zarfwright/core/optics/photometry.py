@@ -5,7 +5,7 @@ E = I . cos(incidence) / d^2, d from the beam's virtual apex behind the lens.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -170,6 +170,12 @@ class Landing:
     """The width of the field there, square to the beam."""
     lux: float
     """From this beam alone, on the face that it lands on."""
+    along_m: float | None
+    """How long its field is on that face, the way that it slants; None where it has no end."""
+    across_m: float
+    """How wide it is there square to that."""
+    mean_lux: float
+    """On the mean over its field."""
 
 
 def landing(beams: Beams, i: int, caster: Caster) -> Landing | None:
@@ -182,7 +188,51 @@ def landing(beams: Beams, i: int, caster: Caster) -> Landing | None:
     away = float(found.distance[0])
     across = 2 * float(np.linalg.norm(point - beams.apex[i])) * float(np.tan(half_field(beams.frame[i])))
     x, y, z = point.tolist()
-    return Landing((x, y, z), caster.names[int(found.thing[0])], away, across, float(lux))
+    along, wide, mean = _spot(beams, i, point, found.normal[0])
+    name = caster.names[int(found.thing[0])]
+    return Landing((x, y, z), name, away, across, float(lux), along, wide, mean)
+
+
+RINGS, SPOKES = 6, 12
+LONGEST_M = 200.0
+
+
+def _spot(beams: Beams, i: int, point: Floats, normal: Floats) -> tuple[float | None, float, float]:
+    """The field of a beam on the plane of a face: its length the way that the face slants, its width across, metres,
+    and the mean lux on it, without what stands in between."""
+    axis, apex = beams.along[i], beams.apex[i]
+    across = np.cross(axis, normal)
+    across = unit(across) if float(np.linalg.norm(across)) > 1e-6 else beams.side[i]
+    lean = np.cross(across, axis)
+    wide = np.tan(half_field(beams.frame[i]))
+    # Rings of equal area in the gate, each point where its ray meets the plane.
+    r = wide * np.sqrt((np.arange(RINGS) + 0.5) / RINGS)
+    turn = 2 * np.pi * np.arange(SPOKES) / SPOKES
+    u, v = (r[:, None] * part(turn)[None] for part in (np.cos, np.sin))
+    ways = axis + u.reshape(-1, 1) * across + v.reshape(-1, 1) * lean
+    rim = np.array([axis + s * wide * side for side in (across, lean) for s in (1.0, -1.0)])
+    reach = float((point - apex) @ normal)
+
+    def met(directions: Floats) -> Floats:
+        fall = directions @ normal
+        with np.errstate(divide="ignore", invalid="ignore"):
+            far = np.where(fall * reach > 0, reach / fall, np.inf)
+        return np.asarray(apex + directions * np.minimum(far, LONGEST_M)[:, None])
+
+    ends = met(rim)
+    along = float(np.linalg.norm(ends[2] - ends[3]))
+    points = met(ways)
+    lux = contribution(beams, i, points, np.tile(normal, (len(points), 1))) * float(beams.colour_cd(i) @ LUMINANCE)
+    # Weighed by the area of the face that each stands for: the cube of its way over the fall of its ray.
+    far = np.linalg.norm(points - apex, axis=1)
+    area = far**3 / np.maximum(np.abs((points - apex) @ normal), 1e-9) / np.linalg.norm(ways, axis=1) ** 3
+    mean = float(np.sum(lux * area) / max(float(area.sum()), 1e-12))
+    return (along if along < LONGEST_M / 2 else None), float(np.linalg.norm(ends[0] - ends[1])), mean
+
+
+def overlapping(beams: Beams, i: int, point: Floats, among: Iterable[int]) -> list[int]:
+    """The beams among some others that shine on a place where beam `i` lands as well, what stands between left out."""
+    return [j for j in among if j != i and float(shape_toward(beams, j, point[None])[0]) > 0.05]
 
 
 def bounced(

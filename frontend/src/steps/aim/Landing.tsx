@@ -9,6 +9,10 @@ import type { Landing } from "../../show/types";
 const ASK_MS = 1000;
 const MOST = 8;
 
+const LX_PER_FC = 10.764;
+/** Illuminance in the unit of the show. */
+const light = (lux: number, system: string): string => (system === "imperial" ? `${Math.round(lux / LX_PER_FC)} fc` : `${Math.round(lux)} lx`);
+
 /** Where the beams of the selection land: on what, how far, how wide, how bright. Asked again while they may move. */
 export function LandingSection({ ids }: { ids: string[] }) {
   const show = useShow((state) => state.id);
@@ -52,11 +56,16 @@ export function LandingSection({ ids }: { ids: string[] }) {
             <Box flex="1" truncate>
               {called(objects[one.thing])}
             </Box>
-            <Box fontFamily="mono">{Math.round(one.lux)} lx</Box>
+            <Box fontFamily="mono">{light(one.lux, system)}</Box>
           </Flex>
           <Box color="dim" pl="32px">
-            {length(one.throw_m, system)} throw, {length(one.field_m, system)} field
+            {length(one.throw_m, system)} throw, {length(one.across_m, system)} x {one.along_m == null ? "endless" : length(one.along_m, system)}, mean {light(one.mean_lux, system)}
           </Box>
+          {one.overlaps.length > 0 && (
+            <Box color="faint" fontSize="11px" pl="32px" truncate title={one.overlaps.map((id) => called(objects[id])).join(", ")}>
+              with {one.overlaps.slice(0, 8).map((id) => called(objects[id])).join(", ")}{one.overlaps.length > 8 ? ` and ${one.overlaps.length - 8} more` : ""}
+            </Box>
+          )}
         </Box>
       ))}
       {first.length > MOST && (
