@@ -13,7 +13,6 @@ from pathlib import Path
 from PIL import Image
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
-from selenium.webdriver.support.ui import Select
 
 from tests.browser.person import Person
 from tests.browser.test_frame import press_keys
@@ -23,12 +22,11 @@ from tests.browser.test_site import Gestures
 from tests.processes import Program, wait_for
 
 OUT = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
-SEAT = ([-6.8, -8.6, 1.7], [1.2, 1.5, 5.0])
 BESIDE_THE_CHOIR = ([-5.1, 7.3, 2.5], [1.2, -8.0, 4.4])
 STILL_FROM = ([1.3, -11.4, 1.6], [0.0, 2.5, 4.2])
 OVER_THE_HOUSE = ([6.4, -17.0, 4.4], [-0.5, 2.0, 3.3])
 UNDER_THE_LANTERN = ([4.4, -10.0, 8.4], [0.0, -3.4, 5.8])
-BY_A_BOOM = ([-10.4, -5.2, 2.6], [-5.6, 1.6, 2.4])
+AT_THE_EDGE = ([3.6, -5.8, 4.6], [-1.0, 1.6, 1.2])
 STILL = """
 const [width, height, samples, done] = arguments;
 window.zarfwrightStage.snapshot("main", width, height, { samples }).then(async (blob) => {
@@ -109,18 +107,47 @@ def hanging(person: Person, keep: Callable[[str], None]) -> None:
     wait_for(lambda: person.report()["ghosts"] == 6, "the ghosts")
     keep("hang-arrange")
     press_keys(person, Keys.ESCAPE)
-    person.go("Site")
-    person.row("Boom SR DS")
-    view = person.find('//select[@aria-label="View of the side pane"]', "the view")
-    Select(view).select_by_value("left")
-    person.press("Frame the selection in the side pane")
-    person.go("Hang")
     press_keys(person, Keys.ESCAPE)
-    person.stage("lookFrom", "main", *BY_A_BOOM)
-    person.press("Labels")
-    person.find('//section[@aria-label="Bench"]//button[normalize-space(.)="Booms and pipes"]', "the style").click()
-    keep("hang-labels")
-    Select(view).select_by_value("plan")
+
+
+def aiming(person: Person, program: Program, keep: Callable[[str], None]) -> None:
+    """Eight heads in hand over the deck, one cut to its edge, and the palettes."""
+    person.go("Aim")
+    person.stage("lookFrom", "main", *OVER_THE_HOUSE)
+    person.press("As a table")
+    take_rows(person, 61, 68)
+    person.press("By focus point")
+    press_keys(person, "a")
+    person.press("Face")
+    person.settle()
+    person.click_place([0.6, 3.0, 1.1])
+    person.says("8 held by hand")
+    wait_for(lambda: person.driver.find_elements(By.XPATH, '//label[.="Name it"]'), "the place to be taken")
+    keep("aim")
+    press_keys(person, Keys.ESCAPE)
+    person.press("As a table")
+    take_rows(person, 74, 75)
+    ids = [row["id"] for row in program.document()["objects"] if row["body"].get("number") in (74, 75)]
+    program.edit("aim at", ids=ids, point=[0.0, 0.7, 1.1])
+    program.edit("set colour", ids=ids, kelvin=3200)
+    program.edit("hold values", ids=ids, values={"dimmer": 1.0, "zoom": 30.0, "gobo slot": 1.0, "gobo 2 slot": 1.0})
+    person.stage("lookFrom", "main", *AT_THE_EDGE)
+    person.press("Cut to an edge")
+    person.settle()
+    person.click_place([-2.6, 0.04, 1.1])
+    cut = "return [...document.querySelectorAll('[role=group][aria-label$=blade] input')].some((one) => one.value > 0)"
+    wait_for(lambda: person.driver.execute_script(cut), "the blades")
+    keep("aim-blades")
+    press_keys(person, Keys.ESCAPE)
+    take_rows(person, 61, 64)
+    person.press("Palettes")
+    heading = "[...document.querySelectorAll('h3')].find((one) => one.textContent === 'Colour').scrollIntoView()"
+    person.driver.execute_script(heading)
+    keep("aim-palettes")
+    for _ in range(7):
+        program.post("/api/shows/SHOW/undo", {"who": "tester"})
+    person.press("By focus point")
+    press_keys(person, Keys.ESCAPE)
 
 
 def main() -> int:
@@ -168,8 +195,6 @@ def main() -> int:
             panes(1)
             program.edit("set show", work_light_lx=0.0)
             person.go("Review")
-            person.stage("lookFrom", "main", *SEAT)
-            keep("stage-from-the-house")
             person.stage("lookFrom", "main", *BESIDE_THE_CHOIR)
             keep("shafts-with-gobos")
             person.stage("lookFrom", "main", *STILL_FROM)
@@ -189,15 +214,7 @@ def main() -> int:
             press_keys(person, "l")
             hanging(person, keep)
             types_and_shop(person, keep_plain)
-            person.go("Aim")
-            person.stage("lookFrom", "main", *OVER_THE_HOUSE)
-            person.row("64")
-            person.press("Aim 1 fixture")
-            settle()
-            person.click_place([1.0, 4.0, 1.1], "side")
-            person.says("1 held by hand")
-            keep("aim")
-            person.press("Let go of 1 fixture")
+            aiming(person, program, keep)
             person.go("Patch")
             keep("patch")
             person.go("Looks")

@@ -81,3 +81,16 @@ def test_what_a_selection_mixes_is_told_kind_by_kind(program):
     status, edit = program.post("/api/shows/SHOW/edits", {"kind": "set colour", "args": args})
     assert status == 200
     assert "the colour of fixture 61" in edit["sentence"]
+
+
+def test_the_gobos_and_prisms_of_a_selection_are_told_with_their_pictures(program):
+    ids = [*numbered(program, 61, 61), *numbered(program, 71, 71), *numbered(program, 81, 81)]
+    status, found = program.post("/api/shows/SHOW/wheels", {"ids": ids})
+    assert status == 200
+    assert sorted((wheel["feature"], len(wheel["slots"])) for wheel in found) == [
+        ("gobo 2 slot", 3), ("gobo slot", 4), ("gobo slot", 4), ("prism slot", 3),
+    ]  # fmt: skip
+    turning = next(wheel for wheel in found if wheel["feature"] == "gobo 2 slot")
+    assert (turning["turn"], turning["spin"]) == ("gobo 2 turn", "gobo 2 spin")
+    assert [slot["image"] is None for slot in turning["slots"]] == [True, False, False]
+    assert len(program.raw(f"/api/gobos/{turning['slots'][1]['image']}")) == 256 * 256

@@ -8,12 +8,12 @@ from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, RootModel
 
-from zarfwright.core.aiming.coloured import kinds_of, means, mixes, shown_xy
+from zarfwright.core.aiming.coloured import driven, kinds_of, means, mixes, shown_xy
 from zarfwright.core.aiming.pointing import Landing, Pair, aimable, landings, point_at
 from zarfwright.core.aiming.repairs import repairs
 from zarfwright.core.edits.aiming import AimAt, chosen_fixtures, wish_of
 from zarfwright.core.edits.cutting import edge_at
-from zarfwright.core.picture.constants import colour_wheel
+from zarfwright.core.picture.constants import wheel_behind
 from zarfwright.core.show import Show
 from zarfwright.core.space import vec
 from zarfwright.web.here import desk_of, json_response, services
@@ -170,7 +170,7 @@ def colours(path: ShowPath, body: Chosen) -> Response:
         outline, slots = mixes(show, kind)
         made_by = means(show, kind)
         fixture_type = show.types[kind.type]
-        wheel = colour_wheel(fixture_type, kind.mode)
+        wheel = wheel_behind(fixture_type, kind.mode, "colour slot")
         named = [slot.name for slot in wheel.slots] if wheel is not None else []
         found = [
             {"slot": n + 1, "name": named[n] if n < len(named) else str(n + 1), "xy": xy} for n, xy in enumerate(slots)
@@ -178,3 +178,52 @@ def colours(path: ShowPath, body: Chosen) -> Response:
         kinds.append({"ids": kind.ids, "type": fixture_type.name, "outline": outline, "slots": found,
                       "emitters": made_by.emitters, "flags": made_by.flags})  # fmt: skip
     return json_response({"kinds": kinds, "now": shown_xy(show, body.ids[0], desk.feed.values())})
+
+
+class WheelSlotOut(BaseModel):
+    """A slot of a wheel in the gate: its number, its name, and the key of its image where it has one."""
+
+    slot: int
+    name: str
+    image: str | None
+
+
+class WheelOut(BaseModel):
+    """A wheel of gobos or prisms that some fixtures have: the feature that chooses its slots, and those that turn it
+    where their modes have channels for that."""
+
+    feature: str
+    ids: list[str]
+    type: str
+    slots: list[WheelSlotOut]
+    turn: str | None
+    spin: str | None
+
+
+class Wheels(RootModel[list[WheelOut]]):
+    pass
+
+
+WHEELS = ("gobo", "gobo 2", "prism")
+
+
+@api.post("/api/shows/<show>/wheels", responses={200: Wheels})
+def wheels(path: ShowPath, body: Chosen) -> Response:
+    """The gobos and prisms that a selection can choose from, wheel by wheel."""
+    show = desk_of(path.show).show
+    found = []
+    for kind in kinds_of(show, chosen_fixtures(show, body.ids)):
+        fixture_type, able = show.types[kind.type], driven(show.types[kind.type], kind.mode)
+        for name in WHEELS:
+            wheel = wheel_behind(fixture_type, kind.mode, f"{name} slot")
+            if wheel is None or len(wheel.slots) < 2:
+                continue
+            slots = [
+                {"slot": n, "name": slot.name, "image": fixture_type.image_keys.get(slot.image or "")}
+                for n, slot in enumerate(wheel.slots, start=1)
+            ]
+            turns = {part: f"{name} {part}" if f"{name} {part}" in able else None for part in ("turn", "spin")}
+            found.append(
+                {"feature": f"{name} slot", "ids": kind.ids, "type": fixture_type.name, "slots": slots, **turns}
+            )
+    return json_response(found)

@@ -18,6 +18,7 @@ export type ConsoleEvent = Schemas["ConsoleEvent"];
 export type ConsoleCommand = Schemas["ConsoleCommand"];
 export type PointingOut = Schemas["PointingOut"];
 export type ColoursOut = Schemas["ColoursOut"];
+export type Wheels = Schemas["Wheels"];
 export type ReachOut = Schemas["ReachOut"];
 export type Landing = Schemas["LandingOut"];
 export type TypePreview = Schemas["TypePreview"];

@@ -71,9 +71,9 @@ def _wheel_of(fixture_type: FixtureType, mode: Mode, feature: str) -> Wheel | No
     return None
 
 
-def colour_wheel(fixture_type: FixtureType, mode_name: str) -> Wheel | None:
-    """The first colour wheel of a type in a mode."""
-    return _wheel_of(fixture_type, fixture_type.mode(mode_name), "colour slot")
+def wheel_behind(fixture_type: FixtureType, mode_name: str, feature: str) -> Wheel | None:
+    """The wheel whose slots a feature such as `gobo slot` chooses, of a type in a mode."""
+    return _wheel_of(fixture_type, fixture_type.mode(mode_name), feature)
 
 
 def lets_through(colour: Chromaticity | None, filtered: Filter | None, kelvin: float) -> Floats:

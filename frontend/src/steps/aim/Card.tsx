@@ -13,6 +13,7 @@ import { useSelection } from "../../show/selection";
 import { ByHand } from "./ByHand";
 import { ColourSection } from "./Colour";
 import { FocusCard, WalkCard } from "./FocusCard";
+import { GateSection } from "./Gate";
 import { LandingSection } from "./Landing";
 import { PointSection } from "./Point";
 import { ShapeSection } from "./Shape";
@@ -63,6 +64,7 @@ export function AimCard() {
       )}
       {chosen.length > 0 && <ColourSection key={`colour ${ids.join()}`} chosen={chosen} />}
       {chosen.length > 0 && <ShapeSection key={`shape ${ids.join()}`} chosen={chosen} />}
+      {chosen.length > 0 && <GateSection key={`gate ${ids.join()}`} chosen={chosen} />}
       {chosen.length > 0 && <LandingSection ids={ids} />}
       <Readiness step="aim" />
     </>

@@ -157,6 +157,62 @@ describe("the card", () => {
   });
 });
 
+describe("colour, shape and gate", () => {
+  const colours = {
+    kinds: [
+      { ids: ["a"], type: "Heron", outline: [[0.2, 0.1], [0.6, 0.3], [0.3, 0.6], [0.2, 0.1]], slots: [{ slot: 1, name: "Open", xy: [0.31, 0.33] }, { slot: 2, name: "Harbour red", xy: [0.64, 0.33] }], emitters: [], flags: ["cyan"] },
+      { ids: ["b"], type: "Curlew", outline: [], slots: [], emitters: [], flags: [] },
+    ],
+    now: [0.4, 0.4],
+  };
+  const wheels = [{ feature: "gobo slot", ids: ["a"], type: "Heron", slots: [{ slot: 1, name: "Open", image: null }, { slot: 2, name: "Shingle", image: null }], turn: "gobo turn", spin: null }];
+  beforeEach(() => {
+    asked = desk({ "/colours": () => colours, "/wheels": () => wheels, "/landings": () => [], "/edits": () => changed() });
+    const channels = ["Zoom", "Iris", "Blade1A"].map((attribute, i) => ({ attribute, slots: [i + 1], dmx_break: 1 }));
+    useShow.setState({ types: { heron: { name: "Heron", maker: "", type_id: "", weight_kg: 1, sort: "moving head, profile", words: "", modes: [{ name: "Standard", footprint: 3, breaks: [], channels }] } } as never });
+  });
+
+  it("picks whites, slots and the colour of another, and says who has none", async () => {
+    drawn(<AimCard />);
+    fireEvent.click(await screen.findByRole("button", { name: "3200" }));
+    await waitFor(() => expect(edits("set colour")[0]).toEqual({ ids: ["a", "b"], kelvin: 3200 }));
+    fireEvent.click(screen.getByRole("button", { name: "Harbour red" }));
+    await waitFor(() => expect(edits("hold values")[0]).toEqual({ ids: ["a"], values: { "colour slot": 2 } }));
+    const white = screen.getByLabelText("White, tint");
+    fireEvent.change(white, { target: { value: "warm" } });
+    fireEvent.keyDown(white, { key: "Enter" });
+    expect(await screen.findByText(/Type kelvin/)).toBeTruthy();
+    expect(screen.getByText("1 of them have no colour of their own: they stay as they are.")).toBeTruthy();
+  });
+
+  it("shapes only what can be shaped, and chooses gobos by their pictures", async () => {
+    drawn(<AimCard />);
+    const zoom = await screen.findByLabelText("Zoom");
+    fireEvent.change(zoom, { target: { value: "24" } });
+    fireEvent.keyDown(zoom, { key: "Enter" });
+    await waitFor(() => expect(edits("hold values").at(-1)).toEqual({ ids: ["a", "b"], values: { zoom: 24 } }));
+    expect(screen.queryByLabelText("Frost")).toBeNull();
+    fireEvent.click(await screen.findByRole("button", { name: "Shingle" }));
+    await waitFor(() => expect(edits("hold values").at(-1)).toEqual({ ids: ["a"], values: { "gobo slot": 2 } }));
+    fireEvent.click(screen.getByRole("button", { name: "Cut to an edge" }));
+    expect(usePanes.getState().tool).toBe("cut");
+  });
+
+  it("keeps and gives palettes, and tells who has them", async () => {
+    const palette = row("w", "palette", { name: "Warm", number: 1, sort: "colour", xy: [0.45, 0.4], values: {}, aims: {}, focus: null } as never);
+    useShow.setState({ objects: { ...useShow.getState().objects, w: palette, a: fixture("a", 1, { palettes: { colour: "w" } }) } });
+    drawn(<AimBench />);
+    fireEvent.click(screen.getByRole("button", { name: "Palettes" }));
+    expect(screen.getByText("1 fixture has it")).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "Give Warm" }));
+    await waitFor(() => expect(edits("apply palette")[0]).toEqual({ id: "w", ids: ["a", "b"] }));
+    fireEvent.click(screen.getByRole("button", { name: "Update Warm" }));
+    fireEvent.change(screen.getByLabelText("Keep as"), { target: { value: "Tide" } });
+    fireEvent.click(screen.getByRole("button", { name: "Keep the position" }));
+    await waitFor(() => expect([edits("update palette")[0]?.id, edits("keep palette")[0]]).toEqual(["w", { ids: ["a", "b"], sort: "position", name: "Tide" }]));
+  });
+});
+
 describe("the bench", () => {
   it("has a row a focus point with its heads, and aims the selection there", async () => {
     drawn(<AimBench />);
