@@ -84,7 +84,9 @@ def landings(path: ShowPath) -> Response:
             key, fixture = rig.rig.keys[i], rig.rig.fixtures[i]
             over = overlapping(beams, int(i), np.array(at.point), [int(j) for j in lit])
             names = dict.fromkeys(rig.rig.fixtures[j] for j in over if rig.rig.fixtures[j] != fixture)
-            found.append({"key": key, "fixture": fixture, **vars(at), "overlaps": [*names]})
+            found.append({"key": key, "fixture": fixture, "point": at.point, "thing": at.thing, "throw_m": at.throw_m,
+                          "field_m": at.field_m, "lux": at.lux, "along_m": at.along_m, "across_m": at.across_m,
+                          "mean_lux": at.mean_lux, "overlaps": [*names]})  # fmt: skip
     return json_response(found)
 
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, RootModel
 
 from zarfwright.core.aiming.coloured import driven, kinds_of, means, mixes, shown_xy
 from zarfwright.core.aiming.pointing import Landing, Pair, aimable, landings, point_at
@@ -17,42 +17,16 @@ from zarfwright.core.picture.constants import wheel_behind
 from zarfwright.core.show import Show
 from zarfwright.core.space import vec
 from zarfwright.web.here import desk_of, json_response, services
-from zarfwright.web.models import Problem, ShowPath, Vec3
-from zarfwright.web.show_models import RepairOut
-
-
-class PointedOut(BaseModel):
-    """One fixture pointed: where its lens is and its axis ends (metres, show), what it lands on, what is in the way
-    before its place, the angle that is missing (degrees; 0: it gets there) and half of its field (radians)."""
-
-    id: str
-    lens: Vec3
-    at: Vec3
-    target: Vec3
-    thing: str | None
-    blocked_by: str | None
-    missing_deg: float
-    half_field: float
-
-
-class PointingOut(BaseModel):
-    """Where each of a selection would look. `still` names what gives no light."""
-
-    heads: list[PointedOut]
-    still: list[str]
-
-
-class ReachOut(BaseModel):
-    """Who cannot reach, and the edits that would let them."""
-
-    id: str
-    missing_deg: float
-    repairs: list[RepairOut]
-
-
-class Reaches(RootModel[list[ReachOut]]):
-    pass
-
+from zarfwright.web.models import Problem, ShowPath
+from zarfwright.web.pointing_models import (
+    Chosen,
+    ColoursOut,
+    EdgeOut,
+    EdgeQuestion,
+    PointingOut,
+    Reaches,
+    Wheels,
+)
 
 api = APIBlueprint("pointing", __name__, abp_responses={400: Problem, 404: Problem})
 OFFERED = 8
@@ -89,7 +63,7 @@ def _out(show: Show, pair: Pair, end: Landing) -> dict[str, Any]:
         "target": end.target,
         "thing": _name(show, end.thing),
         "blocked_by": _name(show, end.blocked_by),
-        "missing_deg": round(end.missing * 57.29577951308232, 3),
+        "missing_deg": round(math.degrees(end.missing), 3),
         "half_field": end.half_field,
     }
 
@@ -104,59 +78,15 @@ def reach(path: ShowPath, body: AimAt) -> Response:
         if pointed.aimed.reaches[i]:
             continue
         offered = repairs(show, item, fixture, vec(pointed.targets[i])) if len(found) < OFFERED else []
-        missing = round(float(pointed.aimed.missing[i]) * 57.29577951308232, 2)
+        missing = round(math.degrees(pointed.aimed.missing[i]), 2)
         found.append({"id": item.id, "missing_deg": missing, "repairs": [vars(one) for one in offered]})
     return json_response(found)
-
-
-class ColourSlot(BaseModel):
-    """A slot of a colour wheel: its number, its name, and its colour in CIE 1931 x, y."""
-
-    slot: int
-    name: str
-    xy: tuple[float, float]
-
-
-class ColourKind(BaseModel):
-    """Fixtures that make colour alike: the outline of what they mix in x, y, the slots of their wheel, and the features
-    of their emitters or flags."""
-
-    ids: list[str]
-    type: str
-    outline: list[tuple[float, float]]
-    slots: list[ColourSlot]
-    emitters: list[str]
-    flags: list[str]
-
-
-class ColoursOut(BaseModel):
-    """What a selection makes colour with, and what its first shows now in x, y."""
-
-    kinds: list[ColourKind]
-    now: tuple[float, float] | None
-
-
-class EdgeQuestion(BaseModel):
-    """A place (metres, show) on a solid."""
-
-    point: Vec3
-    thing: str
-
-
-class EdgeOut(BaseModel):
-    """Both ends of the edge that is nearest to a place, metres."""
-
-    ends: tuple[Vec3, Vec3]
 
 
 @api.post("/api/shows/<show>/edge", responses={200: EdgeOut})
 def edge(path: ShowPath, body: EdgeQuestion) -> Response:
     """The edge of the set that a click there would cut to."""
     return json_response({"ends": edge_at(desk_of(path.show).show, body.thing, body.point)})
-
-
-class Chosen(BaseModel):
-    ids: list[str]
 
 
 @api.post("/api/shows/<show>/colours", responses={200: ColoursOut})
@@ -178,30 +108,6 @@ def colours(path: ShowPath, body: Chosen) -> Response:
         kinds.append({"ids": kind.ids, "type": fixture_type.name, "outline": outline, "slots": found,
                       "emitters": made_by.emitters, "flags": made_by.flags})  # fmt: skip
     return json_response({"kinds": kinds, "now": shown_xy(show, body.ids[0], desk.feed.values())})
-
-
-class WheelSlotOut(BaseModel):
-    """A slot of a wheel in the gate: its number, its name, and the key of its image where it has one."""
-
-    slot: int
-    name: str
-    image: str | None
-
-
-class WheelOut(BaseModel):
-    """A wheel of gobos or prisms that some fixtures have: the feature that chooses its slots, and those that turn it
-    where their modes have channels for that."""
-
-    feature: str
-    ids: list[str]
-    type: str
-    slots: list[WheelSlotOut]
-    turn: str | None
-    spin: str | None
-
-
-class Wheels(RootModel[list[WheelOut]]):
-    pass
 
 
 WHEELS = ("gobo", "gobo 2", "prism")
