@@ -107,7 +107,16 @@ def hanging(person: Person, keep: Callable[[str], None]) -> None:
     wait_for(lambda: person.report()["ghosts"] == 6, "the ghosts")
     keep("hang-arrange")
     press_keys(person, Keys.ESCAPE)
-    press_keys(person, Keys.ESCAPE)
+    # The card begins anew.
+    person.go("Site")
+    person.go("Hang")
+
+
+def _heads(person: Person, first: int, last: int) -> None:
+    """Select heads in the table by their numbers, from the first to the last."""
+    cell = '//section[@aria-label="Bench"]//td[normalize-space(.)="{}"]'
+    person.click(cell.format(first), str(first))
+    person.click(cell.format(last), str(last), held=Keys.SHIFT)
 
 
 def aiming(person: Person, program: Program, keep: Callable[[str], None]) -> None:
@@ -115,7 +124,7 @@ def aiming(person: Person, program: Program, keep: Callable[[str], None]) -> Non
     person.go("Aim")
     person.stage("lookFrom", "main", *OVER_THE_HOUSE)
     person.press("As a table")
-    take_rows(person, 61, 68)
+    _heads(person, 61, 68)
     person.press("By focus point")
     press_keys(person, "a")
     person.press("Face")
@@ -126,7 +135,7 @@ def aiming(person: Person, program: Program, keep: Callable[[str], None]) -> Non
     keep("aim")
     press_keys(person, Keys.ESCAPE)
     person.press("As a table")
-    take_rows(person, 74, 75)
+    _heads(person, 74, 75)
     ids = [row["id"] for row in program.document()["objects"] if row["body"].get("number") in (74, 75)]
     program.edit("aim at", ids=ids, point=[0.0, 0.7, 1.1])
     program.edit("set colour", ids=ids, kelvin=3200)
@@ -139,7 +148,7 @@ def aiming(person: Person, program: Program, keep: Callable[[str], None]) -> Non
     wait_for(lambda: person.driver.execute_script(cut), "the blades")
     keep("aim-blades")
     press_keys(person, Keys.ESCAPE)
-    take_rows(person, 61, 64)
+    _heads(person, 61, 64)
     person.press("Palettes")
     heading = "[...document.querySelectorAll('h3')].find((one) => one.textContent === 'Colour').scrollIntoView()"
     person.driver.execute_script(heading)

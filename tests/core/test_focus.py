@@ -197,3 +197,31 @@ def test_what_is_in_the_way_of_a_pointed_beam_is_named(bench, rig):
     assert all(one.blocked_by is None and math.dist(one.at, (0.0, 1.2, 1.0)) < 1e-3 for one in clear)
     behind = landings(point_at(bench.show, pairs, Wish((0.0, 4.8, 1.0)), {}), caster_of(bench.show))
     assert all(bench.show.items[one.blocked_by].name == "Shelf" for one in behind)
+
+
+def test_the_mirror_image_of_a_lamp_looks_at_the_mirror_image_of_its_place(bench, rig):
+    bench.do("aim at", ids=rig[:1], point=[2.0, 4.0, 1.0])
+    bench.do("turn heads", ids=rig[1:2], feature="pan", text="25")
+    bench.do("turn heads", ids=rig[1:2], feature="tilt", text="40")
+    ways = [beam(bench, one)[1] for one in rig[:2]]
+    bench.do("mirror", ids=rig[:2], keep=False)
+    assert looks_at(bench, rig[0], (-2.0, 4.0, 1.0))
+    for one, way in zip(rig[:2], ways, strict=True):
+        assert beam(bench, one)[1] == pytest.approx(way * [-1, 1, 1], abs=1e-5)
+
+
+def test_what_is_aimed_is_aimed_there_still_when_the_datums_are_moved(bench, rig):
+    person = bench.made("add figures", x="0", y="US 2")
+    bench.do("set path", id=person, path=[[0, 2, 0], [0, 4, 0]])
+    carrier = bench.made("make carrier", ids=[bench.made("add deck", x="SL 3", y="US 3")], pivot=[3, 3, 0])
+    point = bench.made("add focus point", point=[3.0, 3.0, 1.0], rides=carrier)
+    bench.do("aim at", ids=rig[:1], focus=point)
+    bench.do("aim at", ids=rig[1:2], point=[0.0, 4.0, 1.0])
+    ways = [beam(bench, one)[1] for one in rig[:2]]
+    bench.do("move datums", x="SL 1", y="US 2")
+    assert bench.body(point).position == pytest.approx((2.0, 1.0, 1.0))
+    assert bench.body(carrier).position == pytest.approx((2.0, 1.0, 0.0))
+    assert bench.body(person).path[1] == pytest.approx((-1.0, 2.0, 0.0))
+    assert bench.body(rig[1]).aim.place == pytest.approx((-1.0, 2.0, 1.0))
+    for one, way in zip(rig[:2], ways, strict=True):
+        assert beam(bench, one)[1] == pytest.approx(way, abs=1e-6)

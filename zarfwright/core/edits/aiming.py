@@ -55,12 +55,14 @@ def needs_heads(show: Show, args: AimAt, around: Around) -> tuple[Show, AimAt]:
 def wish_of(show: Show, args: AimAt) -> Wish:
     """What is wished. Raises JobError where a place is none, or the radius is no length."""
     for place in (args.point, args.to, args.offset):
-        if place is not None and not all(math.isfinite(part) for part in place):
+        if place is not None and not all(abs(part) < FURTHEST_M for part in place):
             raise JobError("That place is not on the stage: click a surface.")
     radius = length(show, args.radius, "radius", 0.0, 200.0)
     return Wish(args.point, args.focus, args.offset, args.pattern, args.to, radius)
 
 
+FURTHEST_M = 10_000.0
+"""No place of a stage is further away."""
 SAID = {
     "point": "at",
     "parallel": "in parallel at",

@@ -14,7 +14,7 @@ from zarfwright.core.edits.copying import all_of, blank, next_numbers
 from zarfwright.core.kinds import Body, is_placed
 from zarfwright.core.rig.hang import SIDES_DEG, clamp_placement, hanging_axes, hanging_frame
 from zarfwright.core.rig.rails import along_of
-from zarfwright.core.rig.things import Carrier, Fixture, Hang
+from zarfwright.core.rig.things import Aim, Carrier, Fixture, Hang
 from zarfwright.core.settings import Look
 from zarfwright.core.show import Change, Item, Show
 from zarfwright.core.site import placed
@@ -87,13 +87,21 @@ def _hang_on(structure: str, rails: dict[str, Rail], hang: Hang, wanted: Placeme
     return None
 
 
-def _hands(show: Show, fixture: Fixture) -> dict[str, float]:
-    """What is held by hand, panned to the other side where the head can."""
-    if "pan" not in fixture.hands or fixture.type not in show.types:
-        return fixture.hands
-    pan = -fixture.hands["pan"]
+def _hands(show: Show, fixture: Fixture, held: dict[str, float]) -> dict[str, float]:
+    """What is held by hand or set at the lamp, panned to the other side where it can."""
+    if "pan" not in held or fixture.type not in show.types:
+        return held
+    pan = -held["pan"]
     low, high = sorted(chain_of(show.types[fixture.type], fixture.mode).pan_range)
-    return {**fixture.hands, "pan": pan} if low <= pan <= high else fixture.hands
+    return {**held, "pan": pan} if low <= pan <= high else held
+
+
+def _aim(aim: Aim | None) -> Aim | None:
+    """What a mirror image looks at: the mirror image of a place; the same focus point, for that stays where it is."""
+    if aim is None or aim.point is not None:
+        return aim
+    x, y, z = aim.place
+    return replace(aim, place=(-x, y, z))
 
 
 def _fixture(show: Show, item: Item, structure: Item | None, same: bool) -> tuple[Fixture, str]:
@@ -101,7 +109,8 @@ def _fixture(show: Show, item: Item, structure: Item | None, same: bool) -> tupl
     fixture = item.body
     assert isinstance(fixture, Fixture)
     image = mirror_placement(clamp_placement(show, fixture))
-    fixture = replace(fixture, hands=_hands(show, fixture))
+    hands, fixed = (_hands(show, fixture, held) for held in (fixture.hands, fixture.fixed))
+    fixture = replace(fixture, hands=hands, fixed=fixed, aim=_aim(fixture.aim))
     if fixture.hang is None or structure is None:
         return replace(fixture, hang=None, placement=image), ""
     assert isinstance(structure.body, Truss)

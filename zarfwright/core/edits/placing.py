@@ -30,14 +30,14 @@ from zarfwright.core.edits.base import (
 )
 from zarfwright.core.errors import JobError
 from zarfwright.core.kinds import Body, is_placed
-from zarfwright.core.rig.things import Fixture
-from zarfwright.core.settings import Viewpoint
+from zarfwright.core.rig.things import Aim, Carrier, Fixture, FocusPoint, Palette
+from zarfwright.core.settings import Look, Viewpoint
 from zarfwright.core.show import Item, Show
 from zarfwright.core.site import placed
 from zarfwright.core.site.loads import height_below
 from zarfwright.core.site.placed import Placed
 from zarfwright.core.site.structures import rail_names, truss_placement, truss_rails
-from zarfwright.core.site.things import Crowd, Drawing, Truss, Venue
+from zarfwright.core.site.things import Crowd, Drawing, Figure, Truss, Venue
 from zarfwright.core.space import Floats, Placement, vec
 from zarfwright.core.units import format_length, parse_angle_deg, parse_count
 
@@ -55,6 +55,8 @@ def _seen_from(show: Show, item: Item, x: float, y: float) -> Body | None:
     body, by = item.body, np.array([-x, -y, 0.0])
     if isinstance(body, Crowd) and body.target is not None:
         body = replace(body, target=(body.target[0] - x, body.target[1] - y))
+    if isinstance(body, Figure) and body.path:
+        body = replace(body, path=tuple(vec(np.add(place, by)) for place in body.path))
     if is_placed(body):
         return placed.moved(body, by)
     if isinstance(body, Venue):
@@ -64,12 +66,36 @@ def _seen_from(show: Show, item: Item, x: float, y: float) -> Body | None:
         angle = math.radians(body.turn_deg)
         dx, dy = (x * math.cos(angle) + y * math.sin(angle), -x * math.sin(angle) + y * math.cos(angle))
         return replace(body, origin=(body.origin[0] + dx / body.metres, body.origin[1] + dy / body.metres))
+    return _rigged_from(body, by)
+
+
+def _rigged_from(body: Body, by: Floats) -> Body | None:
+    """The same of what belongs to the rig, its focus and its looks; `by` is how far all of it goes, metres."""
+    if isinstance(body, Carrier | FocusPoint):
+        return replace(body, position=vec(np.add(body.position, by)))
+    if isinstance(body, Palette) and body.aims:
+        return replace(body, aims={key: _aim_from(aim, by) for key, aim in body.aims.items()})
+    if isinstance(body, Look) and body.carriers:
+        dx, dy, _ = by.tolist()
+        return replace(body, carriers={key: (a + dx, b + dy, c, d) for key, (a, b, c, d) in body.carriers.items()})
     if isinstance(body, Viewpoint):
         return replace(body, eye=vec(np.add(body.eye, by)), target=vec(np.add(body.target, by)))
-    if isinstance(body, Fixture) and body.placement is not None:
-        place = body.placement
-        return replace(body, placement=Placement(vec(np.add(place.position, by)), place.rotation))
+    if isinstance(body, Fixture):
+        return _fixture_from(body, by)
     return None
+
+
+def _aim_from(aim: Aim, by: Floats) -> Aim:
+    return replace(aim, place=vec(np.add(aim.place, by)))
+
+
+def _fixture_from(body: Fixture, by: Floats) -> Fixture | None:
+    """A fixture with what it is aimed at, and its own place where it has one; None where there is neither."""
+    if body.placement is None and body.aim is None:
+        return None
+    place = body.placement
+    placement = Placement(vec(np.add(place.position, by)), place.rotation) if place is not None else None
+    return replace(body, placement=placement, aim=_aim_from(body.aim, by) if body.aim is not None else None)
 
 
 def move_datums(show: Show, args: MoveDatums, _: NewId) -> Edit:
