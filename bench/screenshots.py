@@ -115,8 +115,8 @@ def hanging(person: Person, keep: Callable[[str], None]) -> None:
 def _heads(person: Person, first: int, last: int) -> None:
     """Select heads in the table by their numbers, from the first to the last."""
     cell = '//section[@aria-label="Bench"]//td[normalize-space(.)="{}"]'
-    person.click(cell.format(first), str(first))
-    person.click(cell.format(last), str(last), held=Keys.SHIFT)
+    person.click(cell.format(first), str(first), "center")
+    person.click(cell.format(last), str(last), "center", held=Keys.SHIFT)
 
 
 def aiming(person: Person, program: Program, keep: Callable[[str], None]) -> None:

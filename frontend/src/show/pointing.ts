@@ -40,8 +40,18 @@ export function setPattern(pattern: Pattern): void {
 }
 
 export function beginAim(): void {
-  set({ pattern: get().pattern, from: null, taken: null, shown: null, short: [] });
+  set({ from: null, taken: commonPlace(), shown: null, short: [] });
   usePanes.setState({ tool: "aim" });
+  showTaken();
+}
+
+/** What all of the selection are aimed at already: it can be dragged on from there. */
+function commonPlace(): PointingState["taken"] {
+  const { objects } = useShow.getState();
+  const aims = useSelection.getState().selection.map((id) => thing(objects, id, "fixture")?.body.aim);
+  const first = aims[0];
+  if (lined(get().pattern) || !first || aims.some((aim) => aim?.place.some((part, i) => Math.abs(part - (first.place[i] ?? 0)) > 1e-3) ?? true)) return null;
+  return { wish: first.point ? { focus: first.point } : { point: first.place as Vec3 }, foot: null, from: null };
 }
 
 /** Leave the tool; whoever was aimed stays so. */
@@ -104,7 +114,7 @@ async function work(): Promise<void> {
 }
 
 /** The pointer over the stage while aiming; null: over nothing. */
-export function pointAt(place: PointedAt | null, phase: "hover" | "click"): void {
+export function pointAt(place: PointedAt | null, phase: "hover" | "drag" | "click"): void {
   const { from, taken, shown } = get();
   if (!place) {
     // What was taken is shown again, with its plumb line.
@@ -115,6 +125,12 @@ export function pointAt(place: PointedAt | null, phase: "hover" | "click"): void
   }
   const { target, foot, wish } = targetOf(place);
   const { pattern } = get();
+  if (phase === "drag") {
+    // The spot is dragged over the set: beams follow in the picture, the edit comes when it is let go.
+    gesture("aim at", { ids: useSelection.getState().selection, ...wish });
+    ask(wish, { target, foot, said: said(target, foot, place.focus), from: null, taken: true });
+    return;
+  }
   if (lined(pattern) && !from) {
     if (phase === "click") set({ from: target, taken: null, short: [] });
     else {

@@ -253,7 +253,7 @@ export interface Stats {
 
 export interface StageEvents {
   onSelect(ids: string[], add: boolean): void;
-  onAim(place: PointedAt | null, phase: "hover" | "click"): void;
+  onAim(place: PointedAt | null, phase: "hover" | "drag" | "click"): void;
   /** The edge nearest to a place on a thing is meant. */
   onCut(place: { point: Vec3; thing: string } | null, phase: "hover" | "click"): void;
   onPath(place: PointedAt | null, phase: "hover" | "click"): void;

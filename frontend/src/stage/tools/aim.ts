@@ -20,7 +20,8 @@ export class AimTool extends StageTool {
   /** What is drawn: the place with its plumb line, and where each beam would go. */
   show(shown: PointingShown | null): void {
     if (shown === this.shown) return;
-    this.shown = shown;
+    // A place that was taken some time ago stands over whatever is there now.
+    this.shown = shown?.taken && !shown.foot ? { ...shown, foot: this.below(new THREE.Vector3(...shown.target)) } : shown;
     this.stage.touchOverlay();
   }
 
@@ -33,13 +34,28 @@ export class AimTool extends StageTool {
     return Boolean(at && Math.hypot(at.x - x, at.y - y) < MARK_PX);
   }
 
+  /** Whether the pointer is on the foot of the plumb line, or where there is none on the place itself. */
+  private onFoot({ pane, x, y }: At): boolean {
+    const { shown } = this;
+    const at = shown?.taken && shown.foot && project(pane, new THREE.Vector3(...shown.foot));
+    return Boolean(at && Math.hypot(at.x - x, at.y - y) < MARK_PX);
+  }
+
   override hover(at: At): string | null {
     if (this.onTop(at)) return "height";
+    if (this.onFoot(at)) return "place";
     this.stage.events.onAim(this.under(at), "hover");
     return null;
   }
 
   override press(at: At): Hold | null {
+    if (!this.onTop(at) && this.onFoot(at)) {
+      return {
+        move: (now) => this.stage.events.onAim(this.under(now), "drag"),
+        end: (now) => this.stage.events.onAim(this.under(now), "click"),
+        cancel: () => this.stage.events.onRaise(null, "end"),
+      };
+    }
     const top = this.top();
     if (!top || !this.onTop(at)) return null;
     const to = (now: At) => top.along(this.stage.ray(at.pane, now.x, now.y).ray)?.z;
@@ -93,7 +109,7 @@ export class AimTool extends StageTool {
     if (!shown) return;
     for (const head of shown.heads) this.drawHead(sheet, pane, head);
     if (shown.from) this.drawLine(sheet, pane, shown.from, shown.target);
-    this.drawPlumb(sheet, pane, shown, hot === "height");
+    this.drawPlumb(sheet, pane, shown, hot);
   }
 
   private drawHead(sheet: Sheet, pane: ShownPane, head: PointingShown["heads"][number]): void {
@@ -127,7 +143,8 @@ export class AimTool extends StageTool {
   }
 
   /** The place aimed at on its plumb line, with how high it is over what is under it. */
-  private drawPlumb(sheet: Sheet, pane: ShownPane, shown: PointingShown, hot: boolean): void {
+  private drawPlumb(sheet: Sheet, pane: ShownPane, shown: PointingShown, handle: string | null): void {
+    const hot = handle === "height";
     const { pen, theme } = sheet;
     const target = new THREE.Vector3(...shown.target);
     const at = project(pane, target);
@@ -137,7 +154,7 @@ export class AimTool extends StageTool {
       sheet.line(pane, target, foot, theme.active, [], 1.4);
       const below = project(pane, foot);
       if (below) {
-        pen.strokeStyle = theme.active;
+        pen.strokeStyle = handle === "place" ? theme.text : theme.active;
         pen.beginPath();
         pen.ellipse(below.x, below.y, 8, 3, 0, 0, 2 * Math.PI);
         pen.stroke();

@@ -93,7 +93,7 @@ describe("other tools", () => {
     expect(told).toEqual([[null, "hover"], [null, "click"], ["p", "click"]]);
     expect((events.onAim.mock.calls[1]?.[0] as { point: number[] }).point).toEqual([expect.closeTo(1), expect.closeTo(2), expect.closeTo(0)]);
     // From above a height cannot be dragged; seen from the front it can.
-    const shown = { target: [1, 2, 3] as [number, number, number], foot: null, said: "", from: null, taken: true, heads: [] };
+    const shown = { target: [1, 2, 3] as [number, number, number], foot: [1, 2, 0] as [number, number, number], said: "", from: null, taken: true, heads: [] };
     tool.show(shown);
     const front = { ...plan(), viewpoint: homeViewpoint("front") };
     front.camera = cameraFor(front.viewpoint, WIDTH / HEIGHT);
@@ -111,6 +111,10 @@ describe("other tools", () => {
     hold?.move(seen(4.02));
     hold?.end(seen(4.02));
     expect(events.onRaise.mock.calls).toEqual([[expect.closeTo(4), "move"], [expect.closeTo(4), "end"]]);
+    // Its foot takes the spot along over the floor.
+    expect(upright.hover(seen(0))).toBe("place");
+    upright.press(seen(0))?.move(seen(0));
+    expect(events.onAim.mock.calls.at(-1)?.[1]).toBe("drag");
   });
 
   it("measure from one click to the next, follow the pointer between them, and begin anew after", () => {

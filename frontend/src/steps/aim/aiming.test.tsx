@@ -99,6 +99,21 @@ describe("pointing", () => {
   });
 });
 
+describe("the spot", () => {
+  it("is dragged over the set, and begins where all of them are aimed already", async () => {
+    const aim = { place: [3, 3, 1], point: null, offset: [0, 0, 0] };
+    useShow.setState({ objects: { ...useShow.getState().objects, a: fixture("a", 1, { aim }), b: fixture("b", 2, { aim }) } });
+    beginAim();
+    await vi.waitFor(() => expect(usePointing.getState().shown).toMatchObject({ target: [3, 3, 1], taken: true }), { timeout: 20_000 });
+    pointAt(FLOOR, "drag");
+    pointAt({ ...FLOOR, point: [2, 2, 1.1] }, "drag");
+    await vi.waitFor(() => expect(asked.some(({ body }) => body?.live && JSON.stringify(body.args).includes("[2,2,1.1]"))).toBe(true), { timeout: 20_000 });
+    expect(edits("aim at")).toHaveLength(0);
+    pointAt({ ...FLOOR, point: [2, 2, 1.1] }, "click");
+    await vi.waitFor(() => expect(edits("aim at")[0]?.point).toEqual([2, 2, 1.1]), { timeout: 20_000 });
+  });
+});
+
 describe("the card", () => {
   it("names who cannot reach and offers what would let them", async () => {
     desk({ "/edits": () => ({ ...(changed() as object), report: ["Fixture 2 cannot reach"] }), "/pointing": () => ({ heads: [head], still: [] }), "/reach": () => short, "/landings": () => [] });
