@@ -121,6 +121,7 @@ def _heads(person: Person, first: int, last: int) -> None:
 
 def aiming(person: Person, program: Program, keep: Callable[[str], None]) -> None:
     """Eight heads in hand over the deck, one cut to its edge, and the palettes."""
+    _, before = program.post("/api/shows/SHOW/points", {"name": "Before aiming"})
     person.go("Aim")
     person.stage("lookFrom", "main", *OVER_THE_HOUSE)
     person.press("As a table")
@@ -137,6 +138,8 @@ def aiming(person: Person, program: Program, keep: Callable[[str], None]) -> Non
     person.press("As a table")
     _heads(person, 74, 75)
     ids = [row["id"] for row in program.document()["objects"] if row["body"].get("number") in (74, 75)]
+    # Nothing else is lit: all that is seen is theirs.
+    program.edit("play look", id=None)
     program.edit("aim at", ids=ids, point=[0.0, 0.7, 1.1])
     program.edit("set colour", ids=ids, kelvin=3200)
     program.edit("hold values", ids=ids, values={"dimmer": 1.0, "zoom": 30.0, "gobo slot": 1.0, "gobo 2 slot": 1.0})
@@ -148,13 +151,12 @@ def aiming(person: Person, program: Program, keep: Callable[[str], None]) -> Non
     wait_for(lambda: person.driver.execute_script(cut), "the blades")
     keep("aim-blades")
     press_keys(person, Keys.ESCAPE)
+    program.post("/api/shows/SHOW/back", {"who": "tester", "point": before[0]["id"]})
     _heads(person, 61, 64)
     person.press("Palettes")
     heading = "[...document.querySelectorAll('h3')].find((one) => one.textContent === 'Colour').scrollIntoView()"
     person.driver.execute_script(heading)
     keep("aim-palettes")
-    for _ in range(7):
-        program.post("/api/shows/SHOW/undo", {"who": "tester"})
     person.press("By focus point")
     press_keys(person, Keys.ESCAPE)
 
