@@ -149,7 +149,10 @@ def aiming(person: Person, program: Program, keep: Callable[[str], None]) -> Non
     person.click_place([-2.6, 0.04, 1.1])
     cut = "return [...document.querySelectorAll('[role=group][aria-label$=blade] input')].some((one) => one.value > 0)"
     wait_for(lambda: person.driver.execute_script(cut), "the blades")
+    # With shadows: what passes the blade would else be seen under the deck.
+    person.stage("setWish", {"step": "Depth", "fps": 25, "cap": 1})
     keep("aim-blades")
+    person.stage("setWish", {"step": "Pattern", "fps": 25, "cap": 1})
     press_keys(person, Keys.ESCAPE)
     program.post("/api/shows/SHOW/back", {"who": "tester", "point": before[0]["id"]})
     _heads(person, 61, 64)
