@@ -53,9 +53,12 @@ function ByPoint({ fixtures }: { fixtures: readonly Thing<"fixture">[] }) {
     const [x, y, z] = point.body.position ?? [0, 0, 0];
     return `${coordinate(x, "x", system)}, ${coordinate(y, "y", system)}, ${coordinate(z, "z", system)}`;
   };
+  const none = points.length === 0 && <Empty>Focus points go here. Aim some fixtures, then name the place in the card: whatever is aimed at it follows when it moves.</Empty>;
+  if (none && !elsewhere.length && !held.length) return none;
   return (
-    <Box overflow="auto" flex="1" role="table" aria-label="By what they point at">
-      {points.length === 0 && <Empty>Focus points go here. Aim some fixtures, then name the place in the card: whatever is aimed at it follows when it moves.</Empty>}
+    <Box overflow="auto" flex="1">
+      {none}
+      <Box role="table" aria-label="By what they point at">
       {points.map((point) => (
         <Row
           key={point.id} title={`${point.body.number == null ? "" : `${point.body.number}  `}${point.body.name}`} note={point.body.rides ? `rides on ${called(objects[point.body.rides])}` : where(point)}
@@ -66,6 +69,7 @@ function ByPoint({ fixtures }: { fixtures: readonly Thing<"fixture">[] }) {
       ))}
       {elsewhere.length > 0 && <Row title="At a place" note="aimed, but at no focus point" heads={elsewhere} />}
       {held.length > 0 && <Row title="By angles" note="turned by hand" heads={held} />}
+      </Box>
     </Box>
   );
 }
@@ -114,9 +118,11 @@ function Row({ title, note, heads, on, onTitle, onDrop, action }: RowProps) {
         ))}
       </Flex>
       {action && (
-        <Action look="quiet" height="22px" flex="none" onClick={action.act}>
-          {action.label}
-        </Action>
+        <Box role="cell" flex="none">
+          <Action look="quiet" height="22px" onClick={action.act}>
+            {action.label}
+          </Action>
+        </Box>
       )}
     </Flex>
   );
