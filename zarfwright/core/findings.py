@@ -5,6 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+TOLD = 5
+
+
+def first_few(lines: list[str]) -> list[str]:
+    """What is to be said of many things: the first few, and of how many more."""
+    return lines if len(lines) <= TOLD else [*lines[:TOLD], f"The same goes for {len(lines) - TOLD} more."]
+
 
 @dataclass(frozen=True)
 class Repair:

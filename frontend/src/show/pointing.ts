@@ -45,6 +45,14 @@ export function beginAim(): void {
   showTaken();
 }
 
+/** Others are selected: what was taken was of those before. */
+export function otherHeads(): void {
+  set({ short: [], taken: null, shown: null });
+  if (usePanes.getState().tool !== "aim") return;
+  if (useSelection.getState().selection.some((id) => thing(useShow.getState().objects, id, "fixture"))) beginAim();
+  else leaveAim();
+}
+
 /** What all of the selection are aimed at already: it can be dragged on from there. */
 function commonPlace(): PointingState["taken"] {
   const { objects } = useShow.getState();
@@ -98,7 +106,8 @@ function ask(wish: Wish, shown: Omit<PointingShown, "heads">): void {
   const mine = ++asked;
   next = async () => {
     const answer = await post("/api/shows/{show}/pointing", { ...at(), body: { ids, ...wish } });
-    if (mine === asked) set({ shown: { ...shown, heads: headsOf(answer.heads) } });
+    // Whoever has left the tool meanwhile sees none of it.
+    if (mine === asked && usePanes.getState().tool === "aim") set({ shown: { ...shown, heads: headsOf(answer.heads) } });
   };
   if (!asking) void work();
 }
@@ -151,7 +160,7 @@ function endOf(wish: Wish): Vec3 {
 
 function showTaken(): void {
   const { taken } = get();
-  if (!taken) return;
+  if (!taken || usePanes.getState().tool !== "aim") return;
   const target = endOf(taken.wish);
   ask(taken.wish, { target, foot: taken.foot, said: said(target, taken.foot, taken.wish.focus), from: taken.from, taken: true });
 }

@@ -12,6 +12,7 @@ import numpy as np
 from zarfwright.core.aiming.points import carried_point, frame_of, offset_in, place_of
 from zarfwright.core.aiming.solve import aim
 from zarfwright.core.aiming.yokes import angles_now, chain_for, turns_by_hand, with_angles
+from zarfwright.core.findings import first_few
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.things import Aim, Fixture, FocusPoint
 from zarfwright.core.show import Change, Item, Show
@@ -156,7 +157,7 @@ def _aimed_anew(before: Show, after: Show, keys: Iterable[str]) -> tuple[dict[st
             report.append(
                 f"{item.name.capitalize()} can no longer reach what it is aimed at: {short:.1f}° are missing."
             )
-    return found, tuple(report)
+    return found, tuple(first_few(report))
 
 
 def _merged(before: Show, changes: tuple[Change, ...], brought: dict[str, Item]) -> tuple[Change, ...]:

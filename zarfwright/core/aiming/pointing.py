@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -44,8 +44,9 @@ class Pointed:
     mounts: tuple[Placement, ...]
     targets: Floats
     aimed: Aimed
-    focus: str | None
-    base: Vec
+    focus: str | None = None
+    base: Vec = (0.0, 0.0, 0.0)
+    """The focus point that it is about, and where that is: what offsets are counted from."""
 
     def aim_of(self, i: int, pattern: Pattern) -> Aim:
         """What the fixture remembers of it."""
@@ -56,14 +57,21 @@ class Pointed:
 
     def rays(self) -> tuple[Floats, Floats]:
         """Where the lenses are (n, 3) and which way they look (n, 3), in the show's frame."""
-        places, ways = np.zeros((len(self.pairs), 3)), np.zeros((len(self.pairs), 3))
-        for chain in set(self.chains):
-            rows = [i for i, one in enumerate(self.chains) if one is chain or one == chain]
-            at, way = lens(chain, self.aimed.pan[rows], self.aimed.tilt[rows])
-            turns = np.array([self.mounts[i].rotation for i in rows])
-            places[rows] = rotate(turns, at) + np.array([self.mounts[i].position for i in rows])
-            ways[rows] = rotate(turns, way)
-        return places, ways
+        return rays(self.chains, self.mounts, self.aimed.pan, self.aimed.tilt)
+
+
+def rays(chains: Sequence[Chain], mounts: Sequence[Placement], pan: Floats, tilt: Floats) -> tuple[Floats, Floats]:
+    """Where n lenses are (n, 3) and which way they look (n, 3) in the show's frame; pan and tilt (n,) in radians."""
+    places, ways = np.zeros((len(chains), 3)), np.zeros((len(chains), 3))
+    groups: dict[Chain, list[int]] = {}
+    for i, chain in enumerate(chains):
+        groups.setdefault(chain, []).append(i)
+    for chain, rows in groups.items():
+        at, way = lens(chain, pan[rows], tilt[rows])
+        turns = np.array([mounts[i].rotation for i in rows])
+        places[rows] = rotate(turns, at) + np.array([mounts[i].position for i in rows])
+        ways[rows] = rotate(turns, way)
+    return places, ways
 
 
 def aimable(show: Show, pairs: Sequence[Pair]) -> tuple[list[Pair], list[str]]:
@@ -89,22 +97,30 @@ def base_of(show: Show, wish: Wish) -> Vec:
     return wish.point
 
 
-def point_at(show: Show, pairs: Sequence[Pair], wish: Wish, now: Mapping[str, tuple[float, float]]) -> Pointed:
+Heads = Mapping[str, tuple[float, float]]
+"""Where heads are, pan and tilt in radians, by fixture."""
+
+
+def point_at(show: Show, pairs: Sequence[Pair], wish: Wish, now: Heads) -> Pointed:
     """Point fixtures that can be aimed. `now` is where their heads are, pan and tilt in radians, by id; what it does
     not say is as it was set last. Raises JobError where the wish has no place."""
     base = base_of(show, wish)
-    chains = tuple(chain_for(show, fixture) for _, fixture in pairs)
-    mounts = tuple(clamp_placement(show, fixture) for _, fixture in pairs)
-    places = np.array([mount.position for mount in mounts]).reshape(-1, 3)
+    places = np.array([clamp_placement(show, fixture).position for _, fixture in pairs]).reshape(-1, 3)
     to = np.array(wish.to, dtype=float) if wish.to is not None else None
     goals = targets(wish.pattern, places, np.array(base, dtype=float), to, wish.radius_m)
+    own = show.body(wish.focus, FocusPoint).position if wish.focus is not None else base
+    return replace(point_each(show, pairs, goals, now), focus=wish.focus, base=own)
+
+
+def point_each(show: Show, pairs: Sequence[Pair], goals: Floats, now: Heads) -> Pointed:
+    """Point fixtures that can be aimed at a place each (n, 3), metres in the show's frame; `now` as in `point_at`."""
+    chains = tuple(chain_for(show, fixture) for _, fixture in pairs)
+    mounts = tuple(clamp_placement(show, fixture) for _, fixture in pairs)
     angles = [
         now[item.id] if chain.moves and item.id in now else angles_now(fixture, chain)
         for (item, fixture), chain in zip(pairs, chains, strict=True)
     ]
-    result = aim(chains, mounts, goals, angles)
-    own = show.body(wish.focus, FocusPoint).position if wish.focus is not None else base
-    return Pointed(tuple(pairs), chains, mounts, goals, result, wish.focus, own)
+    return Pointed(tuple(pairs), chains, mounts, goals, aim(chains, mounts, goals, angles))
 
 
 @dataclass(frozen=True)

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
+from dataclasses import dataclass
 
 import numpy as np
 
-from zarfwright.core.aiming.pointing import Pair, Pointed
+from zarfwright.core.aiming.pointing import Pair, rays
 from zarfwright.core.aiming.points import place_of
 from zarfwright.core.aiming.repairs import repairs
-from zarfwright.core.aiming.solve import Aimed, aim
+from zarfwright.core.aiming.solve import aim
 from zarfwright.core.aiming.yokes import angles_now, chain_for, turns_by_hand
 from zarfwright.core.findings import Finding, Repair
 from zarfwright.core.lighting import caster_of
@@ -60,7 +61,7 @@ def site_caster(show: Show) -> Caster:
     return _site_memo(*built)
 
 
-def _steady(looks: tuple[Look, ...]) -> frozenset[str]:
+def _turned_by(looks: tuple[Look, ...]) -> frozenset[str]:
     """The fixtures that some look turns, by id or cell."""
     turned: set[str] = set()
     for look in looks:
@@ -70,7 +71,7 @@ def _steady(looks: tuple[Look, ...]) -> frozenset[str]:
     return frozenset(turned)
 
 
-_turned_memo: Memo[frozenset[str]] = Memo(lambda *looks: _steady(looks), 8)
+_turned_memo: Memo[frozenset[str]] = Memo(lambda *looks: _turned_by(looks), 8)
 
 
 def _never_aimed(show: Show, pairs: list[Pair]) -> list[Finding]:
@@ -125,24 +126,30 @@ def _out_of_reach(show: Show, pairs: list[Pair]) -> list[Finding]:
     return found
 
 
-def _as_set(show: Show, pairs: list[Pair]) -> Pointed | None:
-    """The fixtures that were aimed or turned, as they are set."""
-    chosen: list[tuple[Pair, Chain]] = []
+@dataclass(frozen=True, eq=False)
+class _Set:
+    """The fixtures that were aimed or turned, as they are set: where their lenses are (n, 3), which way they look."""
+
+    pairs: list[Pair]
+    chains: list[Chain]
+    places: Floats
+    ways: Floats
+
+
+def _as_set(show: Show, pairs: list[Pair]) -> _Set | None:
+    chosen: list[Pair] = []
+    chains: list[Chain] = []
     for item, fixture in pairs:
         chain = chain_for(show, fixture)
         held = fixture.hands if chain.moves else fixture.fixed
         if {"pan", "tilt"} & held.keys():
-            chosen.append(((item, fixture), chain))
+            chosen.append((item, fixture))
+            chains.append(chain)
     if not chosen:
         return None
-    angles = np.array([angles_now(fixture, chain) for (_, fixture), chain in chosen])
-    n = len(chosen)
-    aimed = Aimed(angles[:, 0], angles[:, 1], np.ones(n, dtype=bool), np.zeros(n))
-    mounts = tuple(clamp_placement(show, fixture) for (_, fixture), _ in chosen)
-    empty = np.zeros((n, 3))
-    return Pointed(
-        tuple(p for p, _ in chosen), tuple(c for _, c in chosen), mounts, empty, aimed, None, (0.0, 0.0, 0.0)
-    )
+    angles = np.array([angles_now(fixture, chain) for (_, fixture), chain in zip(chosen, chains, strict=True)])
+    mounts = [clamp_placement(show, fixture) for _, fixture in chosen]
+    return _Set(chosen, chains, *rays(chains, mounts, angles[:, 0], angles[:, 1]))
 
 
 def _neighbour(show: Show, own: str, lens: Floats, way: Floats, pairs: list[Pair], middles: Floats) -> Item | None:
@@ -163,9 +170,9 @@ def _neighbour(show: Show, own: str, lens: Floats, way: Floats, pairs: list[Pair
     return None
 
 
-def _in_the_way(show: Show, pointed: Pointed, pairs: list[Pair], caster: Caster) -> list[Finding]:
+def _in_the_way(show: Show, pointed: _Set, pairs: list[Pair], caster: Caster) -> list[Finding]:
     """What is blocked within its first metre, and what goes past all that is built."""
-    places, ways = pointed.rays()
+    places, ways = pointed.places, pointed.ways
     met = caster.first(places, ways)
     middles = np.array([room(show.types[f.type], f.mode, clamp_placement(show, f))[0] for _, f in pairs])
     closed = bool(show.of_kind("venue"))
@@ -199,13 +206,13 @@ def _candela(fixture: Fixture, chain: Chain) -> tuple[float, float]:
     return peak_candela(beam.flux_lm, field * narrow, field, hard), math.radians(field) / 2
 
 
-def _into_eyes(show: Show, pointed: Pointed, caster: Caster) -> list[Finding]:
+def _into_eyes(show: Show, pointed: _Set, caster: Caster) -> list[Finding]:
     every = seats(show)
     if not every:
         return []
     eyes, looks = np.array([one.eye for one in every]), np.array([one.target for one in every])
     sight = unit(looks - eyes)
-    places, ways = pointed.rays()
+    places, ways = pointed.places, pointed.ways
     told: list[tuple[float, Finding]] = []
     for i, (item, fixture) in enumerate(pointed.pairs):
         candela, half = _candela(fixture, pointed.chains[i])

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
+from typing import TypeVar
 
 from zarfwright.core.aiming.patterns import Pattern
 from zarfwright.core.aiming.pointing import Pair, Pointed, Wish, aimable, point_at
@@ -13,23 +14,28 @@ from zarfwright.core.dmx.features import INDEX
 from zarfwright.core.dmx.rows import fixture_of
 from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, changed, length, listed, require_some
 from zarfwright.core.errors import JobError
+from zarfwright.core.findings import first_few
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show
 from zarfwright.core.space import Vec
 
 
-class AimAt(Arguments):
-    """Point fixtures at a place in the show's frame, or at a focus point. `now` gives where their heads are, pan and
-    tilt in radians. `to` ends the line, `radius` is the ring's."""
+class OfHeads(Arguments):
+    """Arguments of what turns fixtures. `now` gives where their heads are, pan and tilt in radians."""
 
     ids: list[str]
+    now: dict[str, tuple[float, float]] = {}
+
+
+class AimAt(OfHeads):
+    """Point fixtures at a place in the show's frame or at a focus point. `to` ends the line, `radius` is the ring's."""
+
     point: Vec | None = None
     focus: str | None = None
     offset: Vec = (0.0, 0.0, 0.0)
     pattern: Pattern = "point"
     to: Vec | None = None
     radius: str = "1m"
-    now: dict[str, tuple[float, float]] = {}
 
 
 def chosen_fixtures(show: Show, ids: list[str]) -> list[Pair]:
@@ -47,7 +53,10 @@ def heads_now(ids: list[str], around: Around) -> dict[str, tuple[float, float]]:
     return {one: (seen[one]["pan"], seen[one]["tilt"]) for one in ids if one in seen}
 
 
-def needs_heads(show: Show, args: AimAt, around: Around) -> tuple[Show, AimAt]:
+H = TypeVar("H", bound=OfHeads)
+
+
+def needs_heads(show: Show, args: H, around: Around) -> tuple[Show, H]:
     """Where the heads are now, so that each goes the short way round."""
     return (show, args) if args.now else (show, args.model_copy(update={"now": heads_now(args.ids, around)}))
 
@@ -96,7 +105,7 @@ def short_of(pointed: Pointed) -> list[str]:
         if not pointed.aimed.reaches[i]:
             miss = math.degrees(pointed.aimed.missing[i])
             report.append(f"{item.name.capitalize()} cannot reach: it stops {miss:.1f}° short. Turn its body.")
-    return report
+    return first_few(report)
 
 
 FARTHEST = 1e6

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 
+import numpy as np
+
 from zarfwright.core.aiming.coloured import driven, shown_xy
-from zarfwright.core.aiming.pointing import Pair, Wish, aimable, point_at
+from zarfwright.core.aiming.pointing import Heads, Pair, aimable, point_each
 from zarfwright.core.aiming.points import place_of
 from zarfwright.core.aiming.yokes import angles_now, chain_for, with_angles
-from zarfwright.core.edits.aiming import chosen_fixtures, short_of
+from zarfwright.core.edits.aiming import OfHeads, chosen_fixtures, short_of
 from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, Values, added, changed, free_name, listed, made
 from zarfwright.core.edits.colouring import coloured
 from zarfwright.core.errors import JobError
@@ -94,45 +96,48 @@ def keep_palette(show: Show, args: KeepPalette, new_id: NewId) -> Edit:
     return Edit((made(item),), f"Keep the {args.sort} palette {name}", tuple(args.ids))
 
 
-class ApplyPalette(Arguments):
+class ApplyPalette(OfHeads):
     """Give a palette to fixtures, also to such as came later or are of other types."""
 
     id: str
-    ids: list[str]
 
 
-def _given(show: Show, key: str, palette: Palette, pairs: list[Pair]) -> tuple[dict[str, Fixture], list[str]]:
+def _given(
+    show: Show, key: str, palette: Palette, pairs: list[Pair], now: Heads
+) -> tuple[dict[str, Fixture], list[str]]:
     """Fixtures with a palette, by id, and what to say of those that cannot have it."""
     if palette.sort == "colour" and palette.xy is not None:
         made_of, report = coloured(show, pairs, palette.xy, "brightest")
     elif palette.sort == "position":
-        made_of, report = _aimed(show, palette, pairs)
+        made_of, report = _aimed(show, palette, pairs, now)
     else:
         made_of, report = _shaped(show, palette, pairs)
     return {one: replace(body, palettes={**body.palettes, palette.sort: key}) for one, body in made_of.items()}, report
 
 
-def _aimed(show: Show, palette: Palette, pairs: list[Pair]) -> tuple[dict[str, Fixture], list[str]]:
+def _aimed(show: Show, palette: Palette, pairs: list[Pair], now: Heads) -> tuple[dict[str, Fixture], list[str]]:
     able, still = aimable(show, pairs)
     report = [f"{name.capitalize()} gives no light: there is nothing to aim." for name in still]
     found: dict[str, Fixture] = {}
-    without: list[str] = []
     common = _common(show, palette)
+    without, given, aims = 0, [], []
     for item, fixture in able:
         aim_at = palette.aims.get(item.id, common)
         if item.id in palette.angles:
             pan, tilt = palette.angles[item.id]
             found[item.id] = replace(with_angles(fixture, chain_for(show, fixture), pan, tilt), aim=None)
         elif aim_at is None:
-            without.append(item.name)
+            without += 1
         else:
-            wish = Wish(place_of(show, aim_at), None)
-            pointed = point_at(show, [(item, fixture)], wish, {})
-            report += short_of(pointed)
-            turned = with_angles(fixture, pointed.chains[0], float(pointed.aimed.pan[0]), float(pointed.aimed.tilt[0]))
-            found[item.id] = replace(turned, aim=replace(aim_at, place=place_of(show, aim_at)))
+            given.append((item, fixture))
+            aims.append(replace(aim_at, place=place_of(show, aim_at)))
+    pointed = point_each(show, given, np.array([one.place for one in aims]).reshape(-1, 3), now)
+    for i, (item, fixture) in enumerate(given):
+        turned = with_angles(fixture, pointed.chains[i], float(pointed.aimed.pan[i]), float(pointed.aimed.tilt[i]))
+        found[item.id] = replace(turned, aim=aims[i])
+    report += short_of(pointed)
     if without:
-        report.append(f"{len(without)} of them are not in it, and it is of no focus point: aim them, and update it.")
+        report.append(f"{without} of them are not in it, and it is of no focus point: aim them, and update it.")
     return found, report
 
 
@@ -160,7 +165,7 @@ def _shaped(show: Show, palette: Palette, pairs: list[Pair]) -> tuple[dict[str, 
 
 def apply_palette(show: Show, args: ApplyPalette, _: NewId) -> Edit:
     item, palette = show.thing(args.id, Palette)
-    found, report = _given(show, item.id, palette, chosen_fixtures(show, args.ids))
+    found, report = _given(show, item.id, palette, chosen_fixtures(show, args.ids), args.now)
     if not found:
         raise JobError(report[0] if report else f"None of these can have the {palette.sort} {item.name}.")
     changes = tuple(changed(show.items[key], body) for key, body in found.items())
@@ -184,7 +189,7 @@ def update_palette(show: Show, args: UpdatePalette, _: NewId) -> Edit:
     if palette.sort == "position" and kept.focus is None:
         kept = replace(kept, aims={**palette.aims, **kept.aims}, angles={**palette.angles, **kept.angles})
     users = users_of(show, item.id)
-    found, report = _given(show, item.id, kept, _union(users, pairs))
+    found, report = _given(show, item.id, kept, _union(users, pairs), {})
     changes = [changed(show.items[key], body) for key, body in found.items() if body != show.body(key, Fixture)]
     said = f"Update {item.name}, which {listed(show, [one.id for one, _ in users], 'fixture') or 'nobody'} had"
     return Edit((changed(item, kept), *changes), said, tuple(args.ids), tuple(report))
@@ -200,6 +205,6 @@ def given_anew(show: Show, ids: Iterable[str]) -> dict[str, Fixture]:
             palette = show.items.get(fixture.palettes.get(sort, ""))
             if palette is None or not isinstance(palette.body, Palette):
                 continue
-            given, _ = _given(show, palette.id, palette.body, [(item, found.get(key, fixture))])
+            given, _ = _given(show, palette.id, palette.body, [(item, found.get(key, fixture))], {})
             found |= given
     return found

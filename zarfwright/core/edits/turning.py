@@ -12,33 +12,32 @@ from zarfwright.core.aiming.patterns import FAR_M, from_the_middle, mirrored_pai
 from zarfwright.core.aiming.pointing import Pair, aimable
 from zarfwright.core.aiming.solve import aim, direction_in_show, ways
 from zarfwright.core.aiming.yokes import angles_now, chain_for, with_angles
-from zarfwright.core.edits.aiming import TURNS, chosen_fixtures, heads_now, without_palettes
-from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, changed, listed
+from zarfwright.core.edits.aiming import TURNS, OfHeads, chosen_fixtures, heads_now, without_palettes
+from zarfwright.core.edits.base import Around, Edit, NewId, changed, listed
 from zarfwright.core.errors import JobError
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.order import by_place
-from zarfwright.core.rig.things import Aim
+from zarfwright.core.rig.things import Aim, Fixture
 from zarfwright.core.show import Change, Show
 from zarfwright.core.space import vec
+from zarfwright.core.types.chain import Chain
 from zarfwright.core.units import parse_typed
 
 NOTHING = "None of these gives light that could be aimed: select others."
 
 
-class TurnHeads(Arguments):
+class TurnHeads(OfHeads):
     """Pan or tilt as typed: `30`, `+=5`, `-20 to 20` over the selection in the order in which it hangs, or `0 to 25`
     from the middle to both ends."""
 
-    ids: list[str]
     feature: Literal["pan", "tilt"]
     text: str
     fan: Literal["across", "middle"] = "across"
-    now: dict[str, tuple[float, float]] = {}
 
 
-def needs_turns(show: Show, args: TurnHeads, around: Around) -> tuple[Show, TurnHeads]:
-    """Where the heads are now, which relative angles are added to."""
-    return (show, args) if args.now else (show, args.model_copy(update={"now": heads_now(args.ids, around)}))
+def _head(args: OfHeads, key: str, fixture: Fixture, chain: Chain) -> tuple[float, float]:
+    """Where a head is now, or how a yoke is set, pan and tilt in radians."""
+    return args.now[key] if chain.moves and key in args.now else angles_now(fixture, chain)
 
 
 def _in_order(show: Show, pairs: list[Pair]) -> list[Pair]:
@@ -52,10 +51,7 @@ def turn_heads(show: Show, args: TurnHeads, _: NewId) -> Edit:
         raise JobError(NOTHING)
     pairs = _in_order(show, able)
     chains = [chain_for(show, fixture) for _, fixture in pairs]
-    now = [
-        args.now[item.id] if chain.moves and item.id in args.now else angles_now(fixture, chain)
-        for (item, fixture), chain in zip(pairs, chains, strict=True)
-    ]
+    now = [_head(args, item.id, fixture, chain) for (item, fixture), chain in zip(pairs, chains, strict=True)]
     k = 0 if args.feature == "pan" else 1
     try:
         typed = parse_typed(args.text, "angle")
@@ -85,15 +81,8 @@ def turn_heads(show: Show, args: TurnHeads, _: NewId) -> Edit:
     )
 
 
-class Flip(Arguments):
+class Flip(OfHeads):
     """Let heads look where they look the other way round: half a turn of pan on, tilt over to the other side."""
-
-    ids: list[str]
-    now: dict[str, tuple[float, float]] = {}
-
-
-def needs_flip(show: Show, args: Flip, around: Around) -> tuple[Show, Flip]:
-    return (show, args) if args.now else (show, args.model_copy(update={"now": heads_now(args.ids, around)}))
 
 
 FLIPPED_RAD = math.radians(60.0)
@@ -105,7 +94,7 @@ def flip(show: Show, args: Flip, _: NewId) -> Edit:
     changes, report = [], []
     for item, fixture in pairs:
         chain, mount = chain_for(show, fixture), clamp_placement(show, fixture)
-        here = args.now[item.id] if chain.moves and item.id in args.now else angles_now(fixture, chain)
+        here = _head(args, item.id, fixture, chain)
         place, direction = direction_in_show(chain, mount, *here)
         others = [
             way
@@ -126,13 +115,11 @@ def flip(show: Show, args: Flip, _: NewId) -> Edit:
     return Edit(tuple(changes), f"Flip {listed(show, args.ids)}", tuple(args.ids), tuple(report))
 
 
-class MirrorAims(Arguments):
+class MirrorAims(OfHeads):
     """Let fixtures on one side look as their partners on the other do, across the centre line. Partners are found by
     where they hang, not by number."""
 
-    ids: list[str]
     source: Literal["SL", "SR"] = "SL"
-    now: dict[str, tuple[float, float]] = {}
 
 
 def needs_mirror(show: Show, args: MirrorAims, around: Around) -> tuple[Show, MirrorAims]:
@@ -154,17 +141,23 @@ def mirror_aims(show: Show, args: MirrorAims, _: NewId) -> Edit:
     for key in chosen:
         if not any(key in (source[0].id, other[0].id) for source, other in partners.values()):
             alone.append(show.items[key].name)
-    for (item, fixture), (to, partner) in partners.values():
+    couples = list(partners.values())
+    goals, now = [], []
+    for (item, fixture), (to, partner) in couples:
         chain = chain_for(show, fixture)
-        here = args.now[item.id] if chain.moves and item.id in args.now else angles_now(fixture, chain)
-        place, direction = direction_in_show(chain, clamp_placement(show, fixture), *here)
+        place, direction = direction_in_show(
+            chain, clamp_placement(show, fixture), *_head(args, item.id, fixture, chain)
+        )
         look = np.array(fixture.aim.place) if fixture.aim is not None else place + direction * FAR_M
-        goal = look * np.array([-1.0, 1.0, 1.0])
-        theirs = chain_for(show, partner)
-        now = args.now.get(to.id, angles_now(partner, theirs)) if theirs.moves else angles_now(partner, theirs)
-        got = aim([theirs], [clamp_placement(show, partner)], goal, [now])
-        turned = with_angles(partner, theirs, float(got.pan[0]), float(got.tilt[0]))
-        changes.append(changed(to, replace(turned, aim=Aim(vec(goal)) if fixture.aim is not None else None)))
+        goals.append(look * np.array([-1.0, 1.0, 1.0]))
+        now.append(_head(args, to.id, partner, chain_for(show, partner)))
+    theirs = [chain_for(show, partner) for _, (_, partner) in couples]
+    mounts = [clamp_placement(show, partner) for _, (_, partner) in couples]
+    got = aim(theirs, mounts, np.array(goals).reshape(-1, 3), now)
+    for i, ((_source, fixture), (to, partner)) in enumerate(couples):
+        turned = with_angles(partner, theirs[i], float(got.pan[i]), float(got.tilt[i]))
+        after = replace(turned, aim=Aim(vec(goals[i])) if fixture.aim is not None else None)
+        changes.append(changed(to, without_palettes(after, TURNS)))
     if not changes:
         raise JobError("None of these has a partner in its mirror image across the centre line, within 30 cm.")
     report = (f"Without a partner: {', '.join(alone)}.",) if alone else ()

@@ -81,6 +81,7 @@ export class AimTool extends StageTool {
   }
 
   override leave(): void {
+    this.show(null);
     this.stage.events.onAim(null, "hover");
   }
 

@@ -2,10 +2,10 @@ import * as THREE from "three";
 import type { Vec3 } from "../data";
 import type { ShownPane } from "../view/panes";
 import type { Sheet } from "./sheet";
-import { type At, StageTool } from "./tool";
+import { type At, TellingTool } from "./tool";
 
 /** The edge of the set under the pointer: a click lays blades along it. */
-export class CutTool extends StageTool {
+export class CutTool extends TellingTool {
   private edge: readonly [Vec3, Vec3] | null = null;
 
   show(edge: readonly [Vec3, Vec3] | null): void {
@@ -13,16 +13,7 @@ export class CutTool extends StageTool {
     this.stage.touchOverlay();
   }
 
-  override hover(at: At): null {
-    this.say(at, "hover");
-    return null;
-  }
-
-  override click(at: At): void {
-    this.say(at, "click");
-  }
-
-  private say({ pane, x, y }: At, phase: "hover" | "click"): void {
+  protected override tell({ pane, x, y }: At, phase: "hover" | "click"): void {
     const surface = this.stage.surfaceAt(pane, x, y);
     this.stage.events.onCut(surface && { point: surface.point.toArray() as Vec3, thing: surface.id }, phase);
   }

@@ -2,10 +2,10 @@ import * as THREE from "three";
 import type { Vec3 } from "../data";
 import type { ShownPane } from "../view/panes";
 import { project, type Sheet } from "./sheet";
-import { type At, StageTool } from "./tool";
+import { type At, TellingTool } from "./tool";
 
 /** A way over the stage, drawn place by place on what is level. */
-export class PathTool extends StageTool {
+export class PathTool extends TellingTool {
   private places: Vec3[] = [];
   private next: Vec3 | null = null;
 
@@ -14,16 +14,7 @@ export class PathTool extends StageTool {
     this.stage.touchOverlay();
   }
 
-  override hover(at: At): null {
-    this.say(at, "hover");
-    return null;
-  }
-
-  override click(at: At): void {
-    this.say(at, "click");
-  }
-
-  private say({ pane, x, y }: At, phase: "hover" | "click"): void {
+  protected override tell({ pane, x, y }: At, phase: "hover" | "click"): void {
     const surface = this.stage.surfaceAt(pane, x, y);
     const place = surface && { point: surface.point.toArray() as Vec3, normal: surface.normal.toArray() as Vec3, foot: null, thing: surface.id, focus: null };
     this.stage.events.onPath(place, phase);

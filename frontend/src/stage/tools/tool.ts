@@ -79,3 +79,17 @@ export abstract class StageTool {
 
   draw(_sheet: Sheet, _pane: ShownPane, _hot: string | null): void {}
 }
+
+/** A tool that tells where the pointer is, and where it has clicked: what comes of that is decided elsewhere. */
+export abstract class TellingTool extends StageTool {
+  protected abstract tell(at: At, phase: "hover" | "click"): void;
+
+  override hover(at: At): string | null {
+    this.tell(at, "hover");
+    return null;
+  }
+
+  override click(at: At): void {
+    this.tell(at, "click");
+  }
+}

@@ -8,7 +8,7 @@ import { many } from "../../show/format";
 import { toggleCutting } from "../../show/cutting";
 import { usePanes } from "../../show/panes";
 import { leavePath } from "../../show/paths";
-import { leaveAim } from "../../show/pointing";
+import { leaveAim, otherHeads } from "../../show/pointing";
 import { useSelection } from "../../show/selection";
 import { ByHand } from "./ByHand";
 import { ColourSection } from "./Colour";
@@ -37,6 +37,8 @@ export function AimCard() {
     },
     [],
   );
+  const whom = ids.join();
+  useEffect(() => otherHeads(), [whom]);
   const hold = (values: Record<string, number>) => edit("hold values", { ids, values }, { quiet: true });
   return (
     <>

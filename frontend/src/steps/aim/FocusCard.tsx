@@ -1,5 +1,5 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Action, Choice, Field, Section } from "../../kit/controls";
 import { useDragged } from "../../kit/dragged";
 import { called, settings, things, useShow } from "../../show/document";
@@ -47,34 +47,61 @@ export function FocusCard({ point }: { point: Thing<"focus point"> }) {
 const WALK_M_S = 1.1;
 const STEP_MS = 100;
 
+/** Where along a way somebody is: the share of its nearest place. */
+function shareOf(path: readonly [number, number, number][], at: readonly number[]): number {
+  let [gone, best, away] = [0, 0, Infinity];
+  for (const [i, to] of path.entries()) {
+    const from = path[i - 1];
+    if (!from) continue;
+    const [dx, dy] = [to[0] - from[0], to[1] - from[1]];
+    const long = Math.hypot(dx, dy);
+    const part = long ? Math.min(Math.max((((at[0] ?? 0) - from[0]) * dx + ((at[1] ?? 0) - from[1]) * dy) / (long * long), 0), 1) : 0;
+    const off = Math.hypot(from[0] + part * dx - (at[0] ?? 0), from[1] + part * dy - (at[1] ?? 0));
+    if (off < away) [best, away] = [gone + part * long, off];
+    gone += long;
+  }
+  return gone ? best / gone : 0;
+}
+
 /** A person who walks: a way drawn on the stage, and where they are on it. */
 export function WalkCard({ figure }: { figure: Thing<"figure"> }) {
   const path = (figure.body.path ?? []) as [number, number, number][];
   const drawing = usePath((state) => state.of === figure.id);
   const long = path.slice(1).reduce((sum, place, i) => sum + Math.hypot(place[0] - (path[i]?.[0] ?? 0), place[1] - (path[i]?.[1] ?? 0)), 0);
-  const [share, setShare] = useState(0);
+  const [share, setShare] = useState(() => shareOf(path, figure.body.position ?? [0, 0, 0]));
   const timer = useRef(0);
+  const now = useRef(share);
   const [walking, setWalking] = useState(false);
   const to = (value: number) => gesture("walk", { id: figure.id, share: value });
   const arrive = (value: number) => {
     setShare(value);
     quietly(edit("walk", { id: figure.id, share: value }));
   };
+  const { id } = figure;
+  // Whoever walks as the card goes stands where they have come to.
+  useEffect(
+    () => () => {
+      if (timer.current) quietly(edit("walk", { id, share: now.current }));
+      window.clearInterval(timer.current);
+    },
+    [id],
+  );
   const dragged = useDragged(share, to, arrive);
   const stop = () => {
     window.clearInterval(timer.current);
+    timer.current = 0;
     setWalking(false);
+    arrive(now.current);
   };
   const walk = () => {
     if (walking) return stop();
     const [from, began] = [share >= 1 ? 0 : share, performance.now()];
     setWalking(true);
     timer.current = window.setInterval(() => {
-      const now = Math.min(from + ((performance.now() - began) / 1000) * (WALK_M_S / long), 1);
-      setShare(now);
-      if (now < 1) return to(now);
-      stop();
-      arrive(1);
+      now.current = Math.min(from + ((performance.now() - began) / 1000) * (WALK_M_S / long), 1);
+      setShare(now.current);
+      if (now.current < 1) to(now.current);
+      else stop();
     }, STEP_MS);
   };
   return (

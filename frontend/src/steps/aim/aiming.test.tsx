@@ -1,5 +1,5 @@
 // @vitest-environment jsdom
-import { fireEvent, screen, waitFor, within } from "@testing-library/react";
+import { act, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { settings, useShow } from "../../show/document";
 import { usePanes } from "../../show/panes";
@@ -111,6 +111,22 @@ describe("the spot", () => {
     expect(edits("aim at")).toHaveLength(0);
     pointAt({ ...FLOOR, point: [2, 2, 1.1] }, "click");
     await vi.waitFor(() => expect(edits("aim at")[0]?.point).toEqual([2, 2, 1.1]), { timeout: 20_000 });
+  });
+});
+
+describe("what was taken", () => {
+  it("is forgotten when others are selected, and is not drawn once the tool is left", async () => {
+    drawn(<AimCard />);
+    beginAim();
+    pointAt(FLOOR, "click");
+    await waitFor(() => expect(usePointing.getState().shown?.taken).toBe(true));
+    act(() => useSelection.setState({ selection: ["b"], step: "aim" }));
+    await waitFor(() => expect([usePointing.getState().taken, usePanes.getState().tool]).toEqual([null, "aim"]));
+    act(() => useSelection.setState({ selection: [], step: "aim" }));
+    await waitFor(() => expect(usePanes.getState().tool).toBe("select"));
+    pointAt(FLOOR, "hover");
+    await vi.waitFor(() => expect(asked.filter(({ path }) => path.endsWith("/pointing")).length).toBeGreaterThan(1), { timeout: 20_000 });
+    expect(usePointing.getState().shown).toBeNull();
   });
 });
 
