@@ -18,7 +18,7 @@ from zarfwright.core.optics.photometry import illuminance
 from zarfwright.demo.build import Builder
 from zarfwright.formats.ies import read_ies
 from zarfwright.formats.pictures import gobo_mask
-from zarfwright.library import bittern, dunlin, heron, teal
+from zarfwright.library import bittern, dunlin, heron, teal, wader
 
 HEIGHT = 8.0
 # Within 3 % of core, of what is there or (at edges, where a pixel sees a little of both sides) of the middle.
@@ -49,7 +49,7 @@ class Bench(Measured):
         do = builder.do
         do("set show", name="Light bench", haze_per_m=0.0, work_light_lx=0.0, exposure_ev=9.0, white_k=6500.0)
         do("add deck", name="Floor", width="16m", depth="16m", height="0.1m", z="-0.1m", finish="cloth")
-        self.types = {make: builder.add_type(make()) for make in (heron, dunlin, bittern, teal)}
+        self.types = {make: builder.add_type(make()) for make in (heron, dunlin, bittern, teal, wader)}
         self.lid = do("add deck", name="Lid", width="0.6m", depth="0.6m", height="0.05m", x="30", z="4m").select[0]
 
     def hang(self, make: Any, mode: str) -> Bench:
@@ -226,6 +226,15 @@ def test_what_stands_in_a_beam_cuts_its_pool_and_its_shaft_in_the_same_frame(ben
 
     wait_for(lambda: air(5.5) > 60, "the shaft")
     assert air(3.0) < 0.3 * air(5.5)
+
+
+@pytest.mark.timeout(300)
+@pytest.mark.parametrize("bench", [(wader, "Fine")], indirect=True)
+def test_a_scanner_lights_the_floor_by_way_of_its_mirror(bench):
+    for said in ({"pan": 0.4, "tilt": -0.12}, {"pan": -0.3, "tilt": 0.1, "gobo slot": 2.0}):
+        full = bench.hold(**said)
+        off, _ = differences(bench, full, [0.0, 0.2, 0.35, 0.62, 0.8])
+        assert max(off) < 1.0, (said, off)
 
 
 @pytest.mark.timeout(300)

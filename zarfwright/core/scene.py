@@ -356,6 +356,8 @@ class CellOffsets:
     pan_zero: float
     tilt_zero: float
     """Radians added to pan and tilt."""
+    mirror: bool
+    """Pan and tilt are those of a mirror, and the lens is where light meets it (core/types/chain.py)."""
 
 
 def cell_offsets(fixture_type: FixtureType, mode: str) -> list[CellOffsets]:
@@ -370,6 +372,7 @@ def cell_offsets(fixture_type: FixtureType, mode: str) -> list[CellOffsets]:
             chain.lens_turn,
             chain.pan_zero,
             chain.tilt_zero,
+            chain.mirror,
         )
         for chain in chains_of(fixture_type, mode)
     ]

@@ -9,7 +9,6 @@ import numpy as np
 from PIL import Image, ImageDraw
 
 from zarfwright.core.mesh import Mesh
-from zarfwright.core.space import Floats
 
 SIZE_PX = (128, 128)
 OVER = 3
@@ -17,13 +16,13 @@ LIGHT = np.array([0.35, -0.75, 0.55])
 INK, METAL = np.array([22.0, 30.0, 34.0]), np.array([196.0, 205.0, 208.0])
 
 
-def body_picture(parts: Sequence[tuple[Mesh, Floats]]) -> bytes:
-    """A PNG with a clear ground, from three quarters in front and a little above; `parts` with their offsets (3,)."""
+def body_picture(meshes: Sequence[Mesh]) -> bytes:
+    """A PNG with a clear ground, from three quarters in front and a little above; `meshes` in one frame."""
     turn, lean = np.radians(-32.0), np.radians(14.0)
     across = np.array([np.cos(turn), np.sin(turn), 0.0])
     away = np.array([-np.sin(turn) * np.cos(lean), np.cos(turn) * np.cos(lean), -np.sin(lean)])
     up = np.cross(across, away)
-    corners = np.concatenate([mesh.vertices[mesh.triangles].astype(float) + offset for mesh, offset in parts])
+    corners = np.concatenate([mesh.vertices[mesh.triangles].astype(float) for mesh in meshes])
     flat = np.stack([corners @ across, corners @ up], axis=-1)
     low, high = flat.reshape(-1, 2).min(axis=0), flat.reshape(-1, 2).max(axis=0)
     width, height = SIZE_PX[0] * OVER, SIZE_PX[1] * OVER

@@ -6,6 +6,7 @@ import numpy as np
 
 from zarfwright.core.optics.web import Web
 from zarfwright.core.types.model import (
+    MIRROR_DOWN_DEG,
     BeamSource,
     Channel,
     ChannelFunction,
@@ -13,6 +14,7 @@ from zarfwright.core.types.model import (
     Geometry,
     Mode,
     Model,
+    leaning,
     shifted,
 )
 from zarfwright.formats.ies import write_ies
@@ -74,20 +76,20 @@ def bittern() -> FixtureType:
 
 
 def wader() -> FixtureType:
-    """A mirror scanner: the head stands still, a mirror turns the beam."""
+    """A mirror scanner: it lies, its light leaves it towards -Y, and a mirror in front of it sends it down."""
     beam = BeamSource("Spot", "Discharge", 12_500.0, 6900.0, 12.5, 14.5, 0.06, 575.0)
-    case, mirror = Model("Case", 0.28, 0.27, 0.78, "Scanner"), Model("Mirror", 0.15, 0.15, 0.10, "Undefined")
-    lens = Geometry("Lens", "Beam", None, shifted(0, 0, 0), beam)
-    tilting = Geometry("Head", "Axis", "Mirror", children=(lens,))
-    panning = Geometry("Yoke", "Axis", None, shifted(0, 0, -0.46), children=(tilting,))
-    tree = Geometry("Body", "Geometry", "Case", shifted(0, 0, -0.36), children=(panning,))
+    case, mirror = Model("Case", 0.28, 0.27, 0.78, "Scanner"), Model("Mirror", 0.16, 0.22, 0.03, "Undefined")
+    lens = Geometry("Lens", "Beam", None, shifted(0, 0, -0.296), beam)
+    tilting = Geometry("Mirror", "Axis", "Mirror", leaning(0, 0, 0, MIRROR_DOWN_DEG))
+    panning = Geometry("Turret", "Axis", None, shifted(0, 0, -0.41), children=(tilting,))
+    tree = Geometry("Body", "Geometry", "Case", leaning(0, 0, -0.2, -90), children=(panning, lens))
 
     def channels(size: int) -> tuple[Channel, ...]:
         pan, tilt = tuple(range(1, size + 1)), tuple(range(size + 1, 2 * size + 1))
         slot = 2 * size
         return (
-            plain("Pan", "Yoke", pan, -85.0, 85.0, fade_s=0.5, start_s=0.06),
-            plain("Tilt", "Head", tilt, -55.0, 55.0, fade_s=0.35, start_s=0.05),
+            plain("Pan", "Turret", pan, -85.0, 85.0, fade_s=0.5, start_s=0.06),
+            plain("Tilt", "Mirror", tilt, -35.0, 20.0, fade_s=0.35, start_s=0.05),
             plain("Dimmer", "Lens", (slot + 1,), 0.0, 1.0),
             shutter("Lens", slot + 2),
             wheel_channel("Color1", "Lens", slot + 3, COLOURS),

@@ -5,7 +5,6 @@ from __future__ import annotations
 from hashlib import sha256
 from typing import Any
 
-import numpy as np
 from flask import Response, abort
 from flask_openapi3.blueprint import APIBlueprint
 
@@ -15,8 +14,7 @@ from zarfwright.core.errors import JobError
 from zarfwright.core.picture import FIELDS
 from zarfwright.core.show import Item
 from zarfwright.core.site.things import Deck
-from zarfwright.core.types.bodies import body_parts
-from zarfwright.core.types.chain import chains_of
+from zarfwright.core.types.bodies import body_at_home, body_parts
 from zarfwright.core.types.model import FixtureType, Mode, WebInfo
 from zarfwright.core.types.shop.build import build
 from zarfwright.core.types.shop.checks import checks
@@ -98,11 +96,7 @@ def _whole(mode: Mode) -> dict[str, Any]:
 
 def picture_of(fixture_type: FixtureType) -> bytes:
     """The type's body as a small PNG."""
-    mode = fixture_type.modes[0].name
-    chain = chains_of(fixture_type, mode)[0]
-    pan, tilt = np.array(chain.pan_offset), np.array(chain.tilt_offset)
-    offsets = {0: np.zeros(3), 1: pan, 2: pan + tilt}
-    return body_picture([(part.mesh, offsets[part.turns]) for part in body_parts(fixture_type, mode)])
+    return body_picture(body_at_home(fixture_type, fixture_type.modes[0].name))
 
 
 def _slots_given(mode: Mode, given: dict[str, list[int]] | None) -> dict[int, bytearray]:

@@ -123,7 +123,8 @@ class PartOut(BaseModel):
 
 class CellOut(BaseModel):
     """One beam of a body: offsets from mount to pan axis to tilt axis to lens, metres; how its frame is turned against
-    the clamp's, the lens against the head's, and what is added to pan and tilt (radians)."""
+    the clamp's, the lens against the head's, and what is added to pan and tilt (radians). Of a `mirror` these are the
+    mirror's, and the light goes twice as far in tilt."""
 
     pan: Vec3
     tilt: Vec3
@@ -132,6 +133,7 @@ class CellOut(BaseModel):
     mount_turn: Quat4
     lens_turn: Quat4
     zero: tuple[float, float]
+    mirror: bool
 
 
 class BodyOut(BaseModel):

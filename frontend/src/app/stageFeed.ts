@@ -29,7 +29,7 @@ function stageBodies(bodies: readonly BodyOut[]): Body[] {
   return bodies.map((body) => ({
     key: `${body.type}/${body.mode}`, parts: body.parts,
     cells: body.cells.map((cell) => ({
-      pan: cell.pan, tilt: cell.tilt, lens: cell.lens, lensRadius: cell.lens_radius, mountTurn: cell.mount_turn, lensTurn: cell.lens_turn, zero: cell.zero,
+      pan: cell.pan, tilt: cell.tilt, lens: cell.lens, lensRadius: cell.lens_radius, mountTurn: cell.mount_turn, lensTurn: cell.lens_turn, zero: cell.zero, mirror: cell.mirror,
     })),
   }));
 }

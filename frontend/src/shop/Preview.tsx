@@ -53,7 +53,7 @@ export function Preview() {
       shown.current = key;
       const { body } = trial;
       const cells = body.cells.map((cell) => ({
-        pan: cell.pan, tilt: cell.tilt, lens: cell.lens, lensRadius: cell.lens_radius, mountTurn: cell.mount_turn, lensTurn: cell.lens_turn, zero: cell.zero,
+        pan: cell.pan, tilt: cell.tilt, lens: cell.lens, lensRadius: cell.lens_radius, mountTurn: cell.mount_turn, lensTurn: cell.lens_turn, zero: cell.zero, mirror: cell.mirror,
       }));
       made.setSolids(trial.scene as Solid[]);
       made.setRig([HUNG], [{ key: "draft", parts: body.parts, cells }]);

@@ -37,6 +37,8 @@ export interface Cell {
   lensTurn: Quat;
   /** Added to pan and tilt, radians. */
   zero: [number, number];
+  /** Pan and tilt are those of a mirror that light meets at the "lens". */
+  mirror: boolean;
 }
 
 /** The body of a type in a mode, and its beams in the order of the frame's rows. */

@@ -1,7 +1,7 @@
 import * as THREE from "three";
 import tables from "../../tables.json";
 import { describe, expect, it } from "vitest";
-import type { Body, Mounted, PatchInfo, Quat } from "./data";
+import type { Body, Cell, Mounted, PatchInfo, Quat } from "./data";
 import { BeamState } from "./scene/beams";
 import { LAYOUT } from "./scene/fields";
 import { readMesh } from "./scene/meshes";
@@ -13,7 +13,7 @@ import { cameraFor, frame, homeViewpoint, orbit, pan, type Viewpoint, zoom } fro
 
 // The server's own names, in its own order.
 const FIELDS = tables.frame_fields;
-const CELL = { pan: [0, 0, -0.2], tilt: [0, 0, -0.3], lens: [0, 0, -0.25], lensRadius: 0.05, mountTurn: [0, 0, 0, 1], lensTurn: [0, 0, 0, 1], zero: [0, 0] } satisfies Body["cells"][number];
+const CELL = { pan: [0, 0, -0.2], tilt: [0, 0, -0.3], lens: [0, 0, -0.25], lensRadius: 0.05, mountTurn: [0, 0, 0, 1], lensTurn: [0, 0, 0, 1], zero: [0, 0], mirror: false } satisfies Body["cells"][number];
 const BODY: Body = { key: "t/m", parts: [], cells: [CELL] };
 const PATCH: PatchInfo = { rig: 1, fixtures: ["a", "b"], fields: FIELDS, peak: [1000, 2000], gobos: [], webs: [], prisms: [] };
 const UPRIGHT: Quat = [0, 0, 0, 1];
@@ -41,6 +41,25 @@ describe("beam state", () => {
     expect(a?.lens.y).toBeCloseTo(0.25);
     const b = state.pose("b", "live");
     expect(b?.along.x).toBeCloseTo(-1);
+  });
+
+  it("turns the light of a mirror twice as far, and what stands in its gate by its pan", () => {
+    const state = rig();
+    const s = Math.SQRT1_2;
+    // Light that comes along -Y meets a mirror that sends it down (core/types/chain.py).
+    const mirror = { ...CELL, pan: [0, 0.2, -0.4], tilt: [0, 0, 0], lens: [0, 0, 0], mountTurn: [-s, 0, 0, s], zero: [0, 0.75 * Math.PI], mirror: true } satisfies Cell;
+    state.setRig([{ id: "a", label: "a", kind: "scanner", body: "t/m", position: [1, 0, 6], rotation: UPRIGHT }], [{ ...BODY, cells: [mirror] }]);
+    state.setFrame("live", frameOf([0, 0.2], []));
+    const tilted = state.pose("a", "live");
+    expect(tilted?.lens.toArray().map((v) => Math.round(v * 1e6) / 1e6)).toEqual([1, -0.4, 5.8]);
+    expect(tilted?.along.y).toBeCloseTo(Math.sin(0.4));
+    expect(tilted?.along.z).toBeCloseTo(-Math.cos(0.4));
+    expect(tilted?.side.x).toBeCloseTo(1);
+    state.setFrame("live", frameOf([0.5, 0], []));
+    const panned = state.pose("a", "live");
+    expect(panned?.along.x).toBeCloseTo(-Math.sin(0.5));
+    // The head's own X would be at (cos 0.5, 0, -sin 0.5): the gate is turned by another 0.5.
+    expect(panned?.side.toArray().map((v) => Math.round(v * 1e6) / 1e6)).toEqual([Math.cos(0.5) ** 2, Math.sin(0.5), -Math.sin(0.5) * Math.cos(0.5)].map((v) => Math.round(v * 1e6) / 1e6));
   });
 
   it("gives candela as share times peak, for each picture by itself", () => {

@@ -2,7 +2,8 @@
 
 A head shines along -Z in its zero pose and head = Rz(pan) Rx(tilt), so its direction in the mount frame is
 (-sin pan sin tilt, cos pan sin tilt, -cos tilt). Where the axes do not meet in the lens line, Newton's method on the
-target's place in the lens frame refines the closed form to 1e-6 rad.
+target's place in the lens frame refines the closed form to 1e-6 rad. Of a scanner pan and tilt are the mirror's: by the
+law of reflection its light turns twice as far in tilt (core/types/chain.py).
 """
 
 from __future__ import annotations
@@ -33,10 +34,30 @@ class Aimed:
 
 
 def head_turn(chain: Chain, pan: ArrayLike, tilt: ArrayLike) -> Floats:
-    """mount_turn Rz(pan) Rx(tilt) lens_turn as quaternions (..., 4): how a lens is turned in the mount frame."""
+    """mount_turn Rz(pan) Rx(tilt) lens_turn as quaternions (..., 4): how a lens is turned in the mount frame; of a
+    mirror, how the lens is that one sees in it."""
     p, t = np.asarray(pan, dtype=float) + chain.pan_zero, np.asarray(tilt, dtype=float) + chain.tilt_zero
-    turn = multiply(about(Z, p), about(X, t))
+    if chain.mirror:
+        # What stands in the gate stays where it is while the mirror pans, and is put in so that it is seen right.
+        turn = multiply(multiply(about(Z, p), about(X, 2 * t - np.pi)), about(Z, p))
+    else:
+        turn = multiply(about(Z, p), about(X, t))
     return multiply(multiply(chain.mount_turn, turn), chain.lens_turn)
+
+
+def _tilts(chain: Chain, light: Floats) -> Floats:
+    """The tilts whose light leaves at these angles, radians: of a mirror, half as far."""
+    return (light + np.pi) / 2 - chain.tilt_zero if chain.mirror else light - chain.tilt_zero
+
+
+def _whole_turn(chain: Chain) -> float:
+    """By how much tilt the light comes round to where it was."""
+    return float(np.pi) if chain.mirror else TURN
+
+
+def _wrapped(angle: Floats, turn: float) -> Floats:
+    """Angles within half a turn to either side."""
+    return (angle + turn / 2) % turn - turn / 2
 
 
 def lens(chain: Chain, pan: ArrayLike, tilt: ArrayLike) -> tuple[Floats, Floats]:
@@ -84,20 +105,20 @@ def solutions(chain: Chain, target: ArrayLike, pan_now: ArrayLike) -> tuple[Floa
     tilt = np.arctan2(level, -v[:, 2])
     pan = np.where(level > 1e-7, np.arctan2(-v[:, 0], v[:, 1]), np.asarray(pan_now, dtype=float))
     pans = np.stack([pan, pan + np.pi], axis=1) - chain.pan_zero
-    tilts = np.stack([tilt, -tilt], axis=1) - chain.tilt_zero
+    tilts = _tilts(chain, np.stack([tilt, -tilt], axis=1))
     wide = np.repeat(goal[:, None], 2, axis=1)
     pans, tilts = _refine(chain, pans, tilts, wide)
-    return (pans + np.pi) % TURN - np.pi, (tilts + np.pi) % TURN - np.pi
+    return _wrapped(pans, TURN), _wrapped(tilts, _whole_turn(chain))
 
 
 def _aim_chain(chain: Chain, target: Floats, now: Floats) -> Aimed:
     """Aim n heads of one chain at targets in their mount frames (n, 3) from pan and tilt (n, 2)."""
     n = len(target)
     pans, tilts = solutions(chain, target, now[:, 0])
-    turns = TURN * np.arange(-2, 3)
+    turns = np.arange(-2, 3)
     # Every candidate: both solutions where they look there, and each a whole turn on or back: shape (n, 2, 5, 3).
-    p = pans[:, :, None, None] + turns[None, None, :, None]
-    t = tilts[:, :, None, None] + turns[None, None, None, 1:4]
+    p = pans[:, :, None, None] + TURN * turns[None, None, :, None]
+    t = tilts[:, :, None, None] + _whole_turn(chain) * turns[None, None, None, 1:4]
     (p0, p1), (t0, t1) = chain.pan_range, chain.tilt_range
     within = (p > p0 - 1e-9) & (p < p1 + 1e-9) & (t > t0 - 1e-9) & (t < t1 + 1e-9)
     off = np.linalg.norm(_off(chain, pans, tilts, np.repeat(target[:, None], 2, axis=1)), axis=-1)
@@ -147,8 +168,8 @@ def _nearest(chain: Chain, target: Floats, now: Floats) -> tuple[Floats, Floats,
             starts.append((around + half * np.pi, np.full(len(v), end)))
     for end in (p0, p1):
         side = -np.sin(end + chain.pan_zero) * v[:, 0] + np.cos(end + chain.pan_zero) * v[:, 1]
-        across = np.arctan2(side, -v[:, 2]) - chain.tilt_zero
-        starts += [(np.full(len(v), end), across + turn) for turn in (-TURN, 0.0, TURN)]
+        across = _tilts(chain, np.arctan2(side, -v[:, 2]))
+        starts += [(np.full(len(v), end), across + turn * _whole_turn(chain)) for turn in (-1, 0, 1)]
     pan = np.clip(np.stack([p for p, _ in starts], axis=1), p0, p1)
     tilt = np.clip(np.stack([t for _, t in starts], axis=1), t0, t1)
     wide = np.broadcast_to(target[:, None], (*pan.shape, 3))
@@ -223,7 +244,7 @@ def ways(chain: Chain, mount: Placement, target: ArrayLike, now: tuple[float, fl
         if float(np.linalg.norm(np.cross(direction, wanted))) > REACHED_RAD or float(direction @ wanted) < 0:
             continue
         for p in pan + TURN * np.arange(-2, 3):
-            for t in tilt + TURN * np.arange(-1, 2):
+            for t in tilt + _whole_turn(chain) * np.arange(-1, 2):
                 way = Way(float(p), float(t), 0.0)
                 if _within(chain, way.pan, way.tilt) and not any(_alike(way, other) for other in found):
                     found.append(way)

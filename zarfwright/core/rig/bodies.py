@@ -5,27 +5,17 @@ from __future__ import annotations
 import numpy as np
 
 from zarfwright.core.memo import Memo
-from zarfwright.core.space import Floats, Placement, about, rotate, vec
-from zarfwright.core.types.bodies import body_parts
-from zarfwright.core.types.chain import chain_of
+from zarfwright.core.space import Floats, Placement, rotate, vec
+from zarfwright.core.types.bodies import body_at_home
 from zarfwright.core.types.model import FixtureType
 
 TOUCH_M = 0.01
 """Bodies that are in each other by less only touch."""
-UP, RIGHT = (0.0, 0.0, 1.0), (1.0, 0.0, 0.0)
 
 
 def _body_box(fixture_type: FixtureType, mode: str) -> tuple[Floats, Floats]:
-    chain = chain_of(fixture_type, mode)
-    pan, tilt = about(UP, chain.pan_zero), about(RIGHT, chain.tilt_zero)
-    corners = [np.zeros((1, 3))]
-    for part in body_parts(fixture_type, mode):
-        vertices = part.mesh.vertices.astype(float)
-        if part.turns == 2:
-            vertices = np.asarray(chain.tilt_offset) + rotate(tilt, vertices)
-        if part.turns >= 1:
-            vertices = np.asarray(chain.pan_offset) + rotate(pan, vertices)
-        corners.append(rotate(chain.mount_turn, vertices))
+    meshes = body_at_home(fixture_type, mode)
+    corners = [np.zeros((1, 3)), *(mesh.vertices.astype(float) for mesh in meshes)]
     points = np.concatenate(corners)
     return points.min(axis=0), points.max(axis=0)
 

@@ -132,12 +132,11 @@ def _hood(model: Model) -> Mesh:
 
 
 def _scanner(model: Model) -> Mesh:
-    """A long housing with a mirror held before its lens."""
+    """A long housing, the lens at its end, and two arms beside the mirror that hangs before it."""
     x, y, z = model.length_m, model.width_m, model.height_m
-    mirror = box((x * 0.4, 0.01, z * 0.24), (0, y * 0.1, -z * 0.44))
-    return join(
-        [box((x, y, z * 0.8), (0, 0, z * 0.1)), cylinder(min(x, y) * 0.3, z * 0.1, (0, 0, -z * 0.33), 18), mirror]
-    )
+    arms = [box((0.012, y * 0.3, z * 0.3), (side * x * 0.44, 0, -z * 0.42)) for side in (-1, 1)]
+    housing = box((x, y, z * 0.8), (0, 0, z * 0.1))
+    return join([housing, cylinder(min(x, y) * 0.3, z * 0.1, (0, 0, -z * 0.33), 18), *arms])
 
 
 def _cells_body(model: Model, cells: int) -> Mesh:
@@ -181,10 +180,10 @@ def _hazer(model: Model) -> Mesh:
 
 
 def _mirror(model: Model) -> Mesh:
-    """A flat mirror in its bracket: it hangs before the lens of a scanner and turns."""
+    """A flat mirror that looks along -Z, and the axle that tilts it, behind it."""
     x, y, z = model.length_m, model.width_m, model.height_m
-    glass = turned(box((x, y, min(z, 0.012))), about((1.0, 0.0, 0.0), np.pi / 4))
-    return join([glass, box((x * 0.16, y * 0.3, z), (0, y * 0.3, z * 0.2))])
+    glass = min(z, 0.012)
+    return join([box((x, y, glass), (0, 0, glass / 2)), _axle(z * 0.3, x * 1.3, (0.0, 0.0, glass))])
 
 
 def _scroller(model: Model) -> Mesh:
@@ -270,3 +269,18 @@ def body_parts(fixture_type: FixtureType, mode_name: str) -> list[BodyPart]:
     if by_hand and lamp is not None and lamp.primitive.removesuffix("1_1") == "Conventional":
         meshes.setdefault(1, []).append(_hand_yoke(lamp, -chain.tilt_offset[2]))
     return [BodyPart(turns, join(parts)) for turns, parts in sorted(meshes.items())]
+
+
+def body_at_home(fixture_type: FixtureType, mode_name: str) -> list[Mesh]:
+    """The meshes of a body in its clamp's frame, nothing panned and nothing tilted."""
+    chain = chain_of(fixture_type, mode_name)
+    pan, tilt = about((0.0, 0.0, 1.0), chain.pan_zero), about((1.0, 0.0, 0.0), chain.tilt_zero)
+    meshes = []
+    for part in body_parts(fixture_type, mode_name):
+        mesh = part.mesh
+        if part.turns == 2:
+            mesh = moved(turned(mesh, tilt), np.asarray(chain.tilt_offset))
+        if part.turns >= 1:
+            mesh = moved(turned(mesh, pan), np.asarray(chain.pan_offset))
+        meshes.append(turned(mesh, np.asarray(chain.mount_turn)))
+    return meshes

@@ -7,6 +7,7 @@ Geometry references are opened when a file is read (formats/gdtf/references.py):
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -20,6 +21,16 @@ IDENTITY: Matrix = ((1.0, 0.0, 0.0, 0.0), (0.0, 1.0, 0.0, 0.0), (0.0, 0.0, 1.0, 
 def shifted(x: float, y: float, z: float) -> Matrix:
     """A geometry matrix that only moves."""
     return ((1.0, 0.0, 0.0, x), (0.0, 1.0, 0.0, y), (0.0, 0.0, 1.0, z), (0.0, 0.0, 0.0, 1.0))
+
+
+def leaning(x: float, y: float, z: float, degrees: float) -> Matrix:
+    """A geometry matrix that turns about X, then moves."""
+    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    return ((1.0, 0.0, 0.0, x), (0.0, c, -s, y), (0.0, s, c, z), (0.0, 0.0, 0.0, 1.0))
+
+
+MIRROR_DOWN_DEG = 135.0
+"""How a mirror leans before a lying lamp whose light travels along -Z of its body, to send it to the body's +Y."""
 
 
 @dataclass(frozen=True)

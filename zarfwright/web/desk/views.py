@@ -122,6 +122,7 @@ def body(type_id: str, mode: str, fixture_type: FixtureType, parts: list[BodyPar
                 "mount_turn": cell.mount_turn,
                 "lens_turn": cell.lens_turn,
                 "zero": (cell.pan_zero, cell.tilt_zero),
+                "mirror": cell.mirror,
             }
             for cell in cell_offsets(fixture_type, mode)
         ],

@@ -130,7 +130,7 @@ describe("labels", () => {
 });
 
 const FIELDS = tables.frame_fields;
-const BODY: Body = { key: "t", parts: [], cells: [{ pan: [0, 0, 0], tilt: [0, 0, 0], lens: [0, 0, 0], lensRadius: 0.05, mountTurn: [0, 0, 0, 1], lensTurn: [0, 0, 0, 1], zero: [0, 0] }] };
+const BODY: Body = { key: "t", parts: [], cells: [{ pan: [0, 0, 0], tilt: [0, 0, 0], lens: [0, 0, 0], lensRadius: 0.05, mountTurn: [0, 0, 0, 1], lensTurn: [0, 0, 0, 1], zero: [0, 0], mirror: false }] };
 const MEANS = { gobos: [1, 0.25], webs: [0, 0.7] };
 
 function beam(values: Partial<Record<FieldName, number>>): BeamState {

@@ -1,7 +1,7 @@
 // Beam state as it comes: the poses of bodies, and what pack.frag.glsl makes a Beam of, once a frame.
 // Static texels for each beam (metres, show frame): 0 clamp position, lens radius; 1 clamp quaternion;
 // 2 offset to the pan axis, peak candela; 3 offset to the tilt axis, zero of pan; 4 offset to the lens, zero of tilt;
-// 5 quaternion of the lens against the head. The clamp's quaternion has the chain's own turn in it.
+// 5 quaternion of the lens against the head; 6 whether pan and tilt are those of a mirror. The clamp's quaternion has the chain's own turn in it.
 // Dynamic texels, as the frame has them (core/picture.py FIELDS; colours times peak candela):
 // 0 pan, tilt, full field angle, full beam angle (radians); 1 candela per colour, hard 0 or 1;
 // 2 iris, strobe Hz, focus, frost; 3 gobo, its turn, its spin, prism; 4 gobo 2, turn, spin, prism turn;
@@ -18,7 +18,7 @@ uniform float uTime;         // the server's clock, seconds, modulo 4096
 uniform float uMix;          // 0: the frame before, 1: the frame that came last
 
 const int PER_ROW = 64;
-const int STATIC_TEXELS = 6;
+const int STATIC_TEXELS = 7;
 const int DYNAMIC_TEXELS = 10;
 
 vec4 staticTexel(int beam, int k) { return texelFetch(uStatic, ivec2((beam % PER_ROW) * STATIC_TEXELS + k, beam / PER_ROW), 0); }
@@ -29,12 +29,23 @@ vec3 turn(vec4 q, vec3 v) { vec3 t = 2.0 * cross(q.xyz, v); return v + q.w * t +
 vec3 aboutZ(float a, vec3 v) { float c = cos(a), s = sin(a); return vec3(c * v.x - s * v.y, s * v.x + c * v.y, v.z); }
 vec3 aboutX(float a, vec3 v) { float c = cos(a), s = sin(a); return vec3(v.x, c * v.y - s * v.z, s * v.y + c * v.z); }
 
+vec2 angles(int beam) { return attitude(beam).xy + vec2(staticTexel(beam, 3).w, staticTexel(beam, 4).w); }
+
 // A point or direction of a part that stays (0), pans (1) or pans and tilts (2), in the show's frame.
 vec3 posed(int beam, int turns, vec3 p, float isPoint) {
-  vec2 angle = attitude(beam).xy + vec2(staticTexel(beam, 3).w, staticTexel(beam, 4).w);
+  vec2 angle = angles(beam);
   if (turns == 2) p = aboutX(angle.y, p) + isPoint * staticTexel(beam, 3).xyz;
   if (turns >= 1) p = aboutZ(angle.x, p) + isPoint * staticTexel(beam, 2).xyz;
   return turn(staticTexel(beam, 1), p) + isPoint * staticTexel(beam, 0).xyz;
+}
+
+// A direction of the lens' own frame, in the show's: by head_turn of core/aiming/solve.py.
+vec3 shone(int beam, vec3 p) {
+  p = turn(staticTexel(beam, 5), p);
+  if (staticTexel(beam, 6).x < 0.5) return posed(beam, 2, p, 0.0);
+  vec2 angle = angles(beam);
+  p = aboutX(2.0 * angle.y - PI, aboutZ(angle.x, p));
+  return turn(staticTexel(beam, 1), aboutZ(angle.x, p));
 }
 
 float scatter(float a, float b) { return fract(sin(a * 12.9898 + b * 78.233) * 43758.5453); }
@@ -77,9 +88,8 @@ Beam fetchBeam(int i) {
   vec4 a = attitude(i), c = dynamicTexel(i, 1), d = dynamicTexel(i, 2), g = dynamicTexel(i, 3), h = dynamicTexel(i, 4);
   vec4 w = dynamicTexel(i, 7);
   beam.lens = posed(i, 2, staticTexel(i, 4).xyz, 1.0);
-  vec4 lensTurn = staticTexel(i, 5);
-  beam.along = posed(i, 2, turn(lensTurn, vec3(0.0, 0.0, -1.0)), 0.0);
-  beam.side = posed(i, 2, turn(lensTurn, vec3(1.0, 0.0, 0.0)), 0.0);
+  beam.along = shone(i, vec3(0.0, 0.0, -1.0));
+  beam.side = shone(i, vec3(1.0, 0.0, 0.0));
   beam.radius = staticTexel(i, 0).w;
   beam.hard = c.w;
   beam.b = max(a.w, 0.002);

@@ -3,7 +3,7 @@ import type { Body, Cell, Mounted, PatchInfo, Quat, Vec3 } from "../data";
 import { type FieldName, LAYOUT, type Places, placesOf } from "./fields";
 
 const PER_ROW = 64;
-const STATIC = 6;
+const STATIC = 7;
 const DYNAMIC = 10;
 /** Texel 8 keeps the pose of the frame before, texel 9 the shadow tile. */
 const BEFORE = 32;
@@ -181,6 +181,7 @@ export class BeamState {
       data.set([...cell.tilt, cell.zero[0]], at + 12);
       data.set([...cell.lens, cell.zero[1]], at + 16);
       data.set(cell.lensTurn, at + 20);
+      data[at + 24] = Number(cell.mirror);
       return cell;
     });
     this.static.needsUpdate = true;
@@ -242,7 +243,9 @@ export class BeamState {
     const tiltTurn = new THREE.Quaternion().setFromAxisAngle(new THREE.Vector3(1, 0, 0), tilt + cell.zero[1]);
     const lens = new THREE.Vector3(...cell.lens).applyQuaternion(tiltTurn).add(new THREE.Vector3(...cell.tilt));
     lens.applyQuaternion(panTurn).add(new THREE.Vector3(...cell.pan)).applyQuaternion(mount);
-    const whole = mount.clone().multiply(panTurn).multiply(tiltTurn).multiply(new THREE.Quaternion(...cell.lensTurn));
+    // A mirror turns its light twice as far, and what stands in the gate by its pan (core/aiming/solve.py).
+    const light = cell.mirror ? tiltTurn.clone().setFromAxisAngle(new THREE.Vector3(1, 0, 0), 2 * (tilt + cell.zero[1]) - Math.PI).multiply(panTurn) : tiltTurn;
+    const whole = mount.clone().multiply(panTurn).multiply(light).multiply(new THREE.Quaternion(...cell.lensTurn));
     return {
       lens: lens.add(new THREE.Vector3(...place.position)),
       along: new THREE.Vector3(0, 0, -1).applyQuaternion(whole),

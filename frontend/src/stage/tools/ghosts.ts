@@ -1,5 +1,5 @@
 import * as THREE from "three";
-import type { Body, Ghost } from "../data";
+import type { Body, Cell, Ghost } from "../data";
 import type { BeamState } from "../scene/beams";
 import type { MeshStore } from "../scene/meshes";
 import type { ShownPane } from "../view/panes";
@@ -14,6 +14,15 @@ const LINE_CHARS = 34;
 const LINE_PX = 16;
 /** How far round its clamp a ghost is drawn. */
 const MARK_PX = 10;
+
+/** How a part stands in its chain's frame, nothing panned and nothing tilted. */
+function atHome(cell: Cell | undefined, turns: number): THREE.Matrix4 {
+  const home = new THREE.Matrix4();
+  if (!cell) return home;
+  if (turns >= 1) home.makeRotationZ(cell.zero[0]).setPosition(...cell.pan);
+  if (turns === 2) home.multiply(new THREE.Matrix4().makeRotationX(cell.zero[1]).setPosition(...cell.tilt));
+  return home;
+}
 
 /** A line that is too long for a note, broken after commas and colons. */
 export function broken(note: string, most = LINE_CHARS): string[] {
@@ -96,12 +105,10 @@ export class Ghosts {
     pen.beginPath();
     for (const part of body.parts) {
       const edges = this.edges.get(part.mesh) ?? new Float32Array();
-      const off = new THREE.Vector3();
-      if (cell && part.turns >= 1) off.add(new THREE.Vector3(...cell.pan));
-      if (cell && part.turns === 2) off.add(new THREE.Vector3(...cell.tilt));
+      const home = atHome(cell, part.turns);
       for (let k = 0; k + 5 < edges.length; k += 6) {
         const [a, b] = [k, k + 3].map((n) =>
-          project(pane, new THREE.Vector3(edges[n], edges[n + 1], edges[n + 2]).add(off).applyQuaternion(turn).add(new THREE.Vector3(...mount.position))),
+          project(pane, new THREE.Vector3(edges[n], edges[n + 1], edges[n + 2]).applyMatrix4(home).applyQuaternion(turn).add(new THREE.Vector3(...mount.position))),
         );
         if (!a || !b) continue;
         pen.moveTo(a.x, a.y);

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from zarfwright.core.types.model import BeamSource, Geometry, Model, shifted
+from zarfwright.core.types.model import MIRROR_DOWN_DEG, BeamSource, Geometry, Model, leaning, shifted
 from zarfwright.core.types.shop.draft import CONVENTIONAL, MOVING, Draft
 
 EDGES: dict[str, str] = {
@@ -48,16 +48,23 @@ def _moving(draft: Draft) -> tuple[Geometry, tuple[Model, ...]]:
 
 
 def _scanner(draft: Draft) -> tuple[Geometry, tuple[Model, ...]]:
+    """A scanner lies: its light leaves it towards -Y, and a mirror in front of it sends it down."""
     b = draft.body
-    case = Model("Case", b.length_m, b.width_m, b.height_m * 0.8, "Scanner")
-    mirror = Model("Mirror", b.length_m * 0.6, b.length_m * 0.6, b.height_m * 0.12, "Undefined")
+    out, down = b.height_m * 0.53, b.length_m * 0.6
+    across = min(b.length_m, b.width_m) * 0.6
+    case = Model("Case", b.length_m, b.width_m, b.height_m, "Scanner")
+    mirror = Model("Mirror", across, across * 1.4, 0.03, "Undefined")
+    tilting = Geometry("Head", "Axis", mirror.name, leaning(0, 0, 0, MIRROR_DOWN_DEG))
+    turning: tuple[Geometry, ...] = (tilting,)
+    models: tuple[Model, ...] = (case, mirror)
     if draft.kind == "barrel mirror":
-        mirror = Model("Drum", b.length_m * 0.5, b.length_m * 0.5, b.height_m * 0.2, "Cylinder")
-    lenses = _lenses(draft, 0.0)
-    tilting = Geometry("Head", "Axis", mirror.name, children=lenses)
-    panning = Geometry("Yoke", "Axis", None, shifted(0, 0, -b.height_m * 0.5), children=(tilting,))
-    body = Geometry("Body", "Geometry", "Case", shifted(0, 0, -b.height_m * 0.4), children=(panning,))
-    return body, (case, mirror)
+        depth = b.height_m * 0.1
+        models = (*models, Model("Drum", across * 1.5, across * 1.5, depth, "Cylinder"))
+        turning = (tilting, Geometry("Drum", "Geometry", "Drum", shifted(0, 0, out - b.height_m * 0.38 - depth / 2)))
+    panning = Geometry("Yoke", "Axis", None, shifted(0, 0, -out), children=turning)
+    lenses = _lenses(draft, b.height_m * 0.38)
+    body = Geometry("Body", "Geometry", "Case", leaning(0, 0, -down, -90), children=(panning, *lenses))
+    return body, models
 
 
 def _standing(draft: Draft) -> tuple[Geometry, tuple[Model, ...]]:

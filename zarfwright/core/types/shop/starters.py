@@ -32,8 +32,8 @@ SIZES: dict[str, tuple[float, float, float, float, float]] = {
 """Length, width, height in metres, weight in kg, power in W."""
 
 
-MIRROR = {"Pan": 80.0, "Tilt": 50.0}
-"""How far a scanner's mirror turns its beam to either side, in degrees."""
+MIRROR = {"Pan": (-80.0, 80.0), "Tilt": (-35.0, 20.0)}
+"""How far a scanner's mirror turns, in degrees: its light goes twice as far in tilt, and not back into the body."""
 
 
 def beam_for(kind: Kind) -> BeamSource:
@@ -81,9 +81,10 @@ def channel(draft: Draft, attribute: str, size: int = 1, part: str | None = None
     """A channel on no particular slots yet, with a wheel's slots or an emitter where the attribute has them."""
     made = channel_for(attribute, tuple(range(1, size + 1)), draft.parts, draft.lenses, part)
     if draft.kind != "moving head" and attribute in MIRROR:
-        # A mirror turns the beam much less than a yoke turns a head.
-        reach = MIRROR[attribute]
-        return replace(made, ranges=tuple(replace(r, low=-reach, high=reach) for r in made.ranges))
+        # A mirror turns much less than a yoke does.
+        low, high = MIRROR[attribute]
+        ranges = tuple(replace(r, low=low, high=high) for r in made.ranges)
+        return replace(made, ranges=ranges, home=round(-low / (high - low) * made.top))
     name = wheel_of(attribute)
     wheel = next((one for one in draft.wheels if one.name == name), None)
     if wheel is not None and attribute == name_of_slots(attribute):
