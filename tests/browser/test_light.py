@@ -40,6 +40,11 @@ RIM_CASES = [
 ]
 
 
+DOORS = {"blade 1": 0.9, "blade 2": 0.8, "blades turn": 0.3}
+DOOR_PLACES = [(0.1, -1.2), (0.8, 1.9), (0.5, 1.9), (0.3, 1.9), (0.5, 3.0), (0.3, -1.0)]
+"""Shares of the pool's radius, and the angle on the floor."""
+
+
 class Bench(Measured):
     """A white floor, and what lamp is asked for above it; a lid lies beside it."""
 
@@ -187,6 +192,21 @@ def test_a_conventional_lights_by_its_ies_web(bench):
         assert np.array(seen["lux"]) == pytest.approx(wanted, rel=CLOSE, abs=1.0), seen
     # Wider across the head than along it, as the file says.
     assert web.toward(0.3, 0.0) > 1.02 * web.toward(0.3, math.pi / 2)
+
+
+@pytest.mark.timeout(300)
+@pytest.mark.parametrize("bench", [(bittern, "Dimmer")], indirect=True)
+def test_barn_doors_cut_a_conventional_where_core_has_their_soft_edge(bench):
+    web, _ = read_ies(bench.show.types[bench.type].ies["Lens"], "Lens.ies")
+    beams = rig_of(bench.show).beams({bench.fixture: bench.hold(**DOORS)}, {}, {web.key: web})
+    reach = HEIGHT * math.tan(math.radians(20))
+    places = [[share * reach * math.cos(a), share * reach * math.sin(a), 0.0] for share, a in DOOR_PLACES]
+    wanted = [illuminance(beams, [place], [[0, 0, 1]])[0] for place in places]
+    assert min(lux.max() for lux in wanted) < 0.05 * wanted[0].max(), "something is behind a door"
+    wait_for(lambda: bench.probe(places[0])["lux"][0] > 1, "the web to come")
+    for seen in bench.probes(places):
+        lux = illuminance(beams, [seen["point"]], [seen["normal"]])[0]
+        assert np.array(seen["lux"]) == pytest.approx(lux, rel=CLOSE, abs=OF_MIDDLE * float(wanted[0].max())), seen
 
 
 @pytest.mark.timeout(400)

@@ -11,7 +11,7 @@ from zarfwright.core.dmx.features import INDEX
 from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.lighting import caster_of, rig_of
 from zarfwright.core.mesh import box
-from zarfwright.core.optics.beam import hot_spot, peak_candela
+from zarfwright.core.optics.beam import RIM_SHARP, hot_spot, peak_candela
 from zarfwright.core.optics.colour import LUMINANCE
 from zarfwright.core.optics.gate import blades, gobo
 from zarfwright.core.optics.photometry import beams_in_show, bounced, contribution, illuminance, landing, overlapping
@@ -106,14 +106,14 @@ def test_the_iris_stops_the_light_at_its_radius_and_changes_nothing_inside():
 
 def test_a_blade_cuts_a_straight_line_and_turns_about_its_edge():
     u = np.array([[0.0, 0.45], [0.0, 0.55], [0.7, 0.45], [0.7, 0.55], [0.7, 0.7]])
-    straight = blades(u, (0.5, 0, 0, 0), (0, 0, 0, 0), 0.0, 1.0)
+    straight = blades(u, (0.5, 0, 0, 0), (0, 0, 0, 0), 0.0, RIM_SHARP)
     assert straight.tolist() == [1, 0, 1, 0, 0]
     # Turned by 20 degrees about the middle of its edge: the line falls off to one side.
-    slanted = blades(u, (0.5, 0, 0, 0), (math.radians(20), 0, 0, 0), 0.0, 1.0)
+    slanted = blades(u, (0.5, 0, 0, 0), (math.radians(20), 0, 0, 0), 0.0, RIM_SHARP)
     assert 0.5 + math.tan(math.radians(20)) * 0.7 > 0.74
     assert slanted.tolist() == [1, 0, 1, 1, 1]
     # The whole set by a quarter turn: the top blade has come to the left.
-    turned = blades(np.array([[-0.6, 0.0], [0.0, 0.6]]), (0.5, 0, 0, 0), (0, 0, 0, 0), math.pi / 2, 1.0)
+    turned = blades(np.array([[-0.6, 0.0], [0.0, 0.6]]), (0.5, 0, 0, 0), (0, 0, 0, 0), math.pi / 2, RIM_SHARP)
     assert turned.tolist() == [0, 1]
 
 

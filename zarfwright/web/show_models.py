@@ -136,6 +136,14 @@ class CellOut(BaseModel):
     mirror: bool
 
 
+class BladesOut(BaseModel):
+    """How far each blade turns either way, and the whole set, in radians; whether its ends are set by themselves."""
+
+    askew: float
+    whole: float
+    ends: bool
+
+
 class BodyOut(BaseModel):
     """The body of a type in a mode, and its beams in the order of the frame's rows."""
 
@@ -148,6 +156,8 @@ class BodyOut(BaseModel):
     """How far its head turns, or by hand its yoke."""
     by_hand: bool
     """Whether it is aimed by turning its yoke."""
+    blades: BladesOut | None
+    """What its blades or barn doors can do."""
 
 
 class CameraOut(BaseModel):

@@ -13,6 +13,7 @@ import { fetchLookPicture, onFrame } from "../show/link";
 import { notify, useMessages } from "../show/messages";
 import { keepPanes, panesChanged } from "../show/keptPanes";
 import { lookFrom, moveEdge, openPaneWindow, setPaneCount, setPicture, setShade, nextWalls, setView, toggleLabels, usePanes, WALLS_SAID } from "../show/panes";
+import { bladedNow, dragBlades } from "../show/blades";
 import { cutAt, useCutting } from "../show/cutting";
 import { pathAt, usePath } from "../show/paths";
 import { usePicture } from "../show/picture";
@@ -110,6 +111,7 @@ export function StageView() {
       onRaise: raise,
       onPath: pathAt,
       onCut: cutAt,
+      onBlades: (id, values, phase) => dragBlades([id], values, phase),
       onPointer: (place) => usePanes.setState({ pointer: place, active: place.pane }),
       onDrag: drag,
       onStats: (stats) => usePanes.setState({ stats }),
@@ -137,6 +139,8 @@ export function StageView() {
       const { on, plane, corners, closed, next, why } = drawing;
       stage.tools.draw.show(on ? { plane, corners: outlineNow(drawing), points: corners, closed, next, why } : null);
     });
+    const bladed = () => stage.tools.blades.show(bladedNow());
+    const stopBlades = [useSelection.subscribe(bladed), usePanes.subscribe((now, before) => now.tool !== before.tool && bladed()), useShow.subscribe((now, before) => now.bodies !== before.bodies && bladed())];
     const stopCutting = useCutting.subscribe(({ edge }) => stage.tools.cut.show(edge));
     const stopPath = usePath.subscribe(({ places, next }) => stage.tools.path.show(places, next));
     const stopPointing = usePointing.subscribe(({ shown }) => stage.tools.aim.show(shown));
@@ -153,6 +157,7 @@ export function StageView() {
       stopPointing();
       stopPath();
       stopCutting();
+      for (const stop of stopBlades) stop();
       stopFrames();
       stage.dispose();
       usePanes.setState({ stage: null });

@@ -8,6 +8,7 @@ import { leaveDrawing, takeBack, useDrawing } from "../show/drawing";
 import { edit, leaveGhost, redo, undo, useGhost } from "../show/edits";
 import { nextWalls, usePanes, WALLS_SAID } from "../show/panes";
 import { notify } from "../show/messages";
+import { toggleBlades } from "../show/blades";
 import { toggleCutting } from "../show/cutting";
 import { leavePath, takePath } from "../show/paths";
 import { beginAim, HEIGHTS, leaveAim, setAbove } from "../show/pointing";
@@ -107,6 +108,7 @@ const BINDINGS: Binding[] = [
   { keys: ["Enter"], when: drawing, act: () => useDrawing.getState().finish?.() },
   ...HEIGHTS.map(([, above], i): Binding => ({ keys: [String(i + 1)], when: aiming, act: () => setAbove(above) })),
   { keys: ["K"], when: hasFixtures, act: toggleCutting },
+  { keys: ["G"], when: hasFixtures, act: toggleBlades },
   { keys: ["Enter"], when: () => usePanes.getState().tool === "path", act: takePath },
   { keys: ["A"], when: hasFixtures, act: () => (aiming() ? leaveAim() : beginAim()) },
   { keys: ["X"], when: hasFixtures, act: releaseSelected },
@@ -132,7 +134,7 @@ export const KEYS: readonly KeyGroup[] = [
   { title: "Drawing an outline", steps: ["site"], keys: [["Enter", "Close it; once it is closed, add it"], ["Backspace", "Take the last corner back"], ["Shift, Ctrl", "Straight; without snapping"]] },
   { title: "Arranging", steps: ["site", "hang"], keys: [["Enter", "Arrange them"], ["R", "The other way round"], ["Escape", "Leave them where they are"]] },
   { title: "Putting by pointing", steps: ["hang"], keys: [["Click", "Put one there"], ["Ctrl", "Not in steps of 5 cm"], ["Escape", "Let go of it"]] },
-  { title: "Aiming", steps: ["aim"], keys: [["A", "Take the selection to the pointer, or leave it there"], ["Click", "Aim at that place, or at that focus point"], ["1, 2, 3", "As high as the floor, a waist, a face"], ["K", "Cut to an edge of the set: click it"], ["X", "Let go of what is held by hand"], ["Enter", "Take the way that is drawn for somebody who walks"], ["Escape", "Leave them there"]] },
+  { title: "Aiming", steps: ["aim"], keys: [["A", "Take the selection to the pointer, or leave it there"], ["Click", "Aim at that place, or at that focus point"], ["1, 2, 3", "As high as the floor, a waist, a face"], ["G", "Blades and barn doors on the lit surface: drag them"], ["K", "Cut to an edge of the set: click it"], ["X", "Let go of what is held by hand"], ["Enter", "Take the way that is drawn for somebody who walks"], ["Escape", "Leave them there"]] },
   { title: "Tables", steps: ["site", "hang", "aim", "patch", "looks", "review"], keys: [["Up, Down", "Go from row to row; Shift takes all between"], ["Home, End", "The first row, the last"], ["Enter, Space", "Select the row"], ["F2, or a number", "Type in the cell that was clicked on"], ["Ctrl+V", "Paste a table from that cell on"]] },
   { title: "Every step", keys: [["Alt+1 to Alt+8", "Go to a step"], ...said("Ctrl+K"), ["Ctrl+Z, Ctrl+Shift+Z", "Undo, redo"], ...said("Ctrl+D", "Delete", "Escape", "B", "?")] },
   { title: "The picture", keys: [...said("Z", "W", "E", "L", "I", "M"), [`${FIRST}, then ${VIEWS.join(" ")}`, "Plan, front, back, stage, from SL, from SR, section"]] },

@@ -14,6 +14,7 @@ import { Solids } from "./scene/solids";
 import { type Stand, Stands } from "./scene/stands";
 import { AimTool } from "./tools/aim";
 import { ArrangeTool } from "./tools/arrange";
+import { BladeTool } from "./tools/blades";
 import { CutTool } from "./tools/cut";
 import { MeasureTool } from "./tools/measure";
 import { OutlineTool } from "./tools/outline";
@@ -67,7 +68,7 @@ export class Stage {
   private readonly beat = new Beat((now) => this.look(now));
   private ratio = 1;
   private toldAt = 0;
-  readonly tools: { select: SelectTool; aim: AimTool; measure: MeasureTool; draw: OutlineTool; put: PutTool; guide: ArrangeTool; path: PathTool; cut: CutTool };
+  readonly tools: { select: SelectTool; aim: AimTool; measure: MeasureTool; draw: OutlineTool; put: PutTool; guide: ArrangeTool; path: PathTool; cut: CutTool; blades: BladeTool };
   tool: StageTool;
   /** Counts what was asked to be drawn; equals `settled` when all of it is on screen. */
   asked = 0;
@@ -95,7 +96,7 @@ export class Stage {
     this.gobos = new GoboStore(sources.gobo, () => this.invalidate());
     this.webs = new WebStore(sources.web, () => this.invalidate());
     const selecting = new SelectTool(this);
-    this.tools = { select: selecting, aim: new AimTool(this), measure: new MeasureTool(this), draw: new OutlineTool(this), put: new PutTool(this), guide: new ArrangeTool(this, selecting), path: new PathTool(this), cut: new CutTool(this) };
+    this.tools = { select: selecting, aim: new AimTool(this), measure: new MeasureTool(this), draw: new OutlineTool(this), put: new PutTool(this), guide: new ArrangeTool(this, selecting), path: new PathTool(this), cut: new CutTool(this), blades: new BladeTool(this) };
     this.tool = selecting;
     this.start();
     this.pointer = new Pointer(this, overlayCanvas);

@@ -207,7 +207,7 @@ export interface PointerPlace {
   id: string | null;
 }
 
-export type Tool = "select" | "aim" | "measure" | "draw" | "put" | "guide" | "path" | "cut";
+export type Tool = "select" | "aim" | "measure" | "draw" | "put" | "guide" | "path" | "cut" | "blades";
 
 /** An outline while it is drawn: corners (x, y, bulge), where the next would be, and what it was snapped to. */
 export interface Drawn {
@@ -258,6 +258,8 @@ export interface StageEvents {
   onAim(place: PointedAt | null, phase: "hover" | "drag" | "click"): void;
   /** The edge nearest to a place on a thing is meant. */
   onCut(place: { point: Vec3; thing: string } | null, phase: "hover" | "click"): void;
+  /** Blades of a fixture are dragged: features to hold. */
+  onBlades(id: string, values: Record<string, number>, phase: "move" | "end"): void;
   onPath(place: PointedAt | null, phase: "hover" | "click"): void;
   /** The place aimed at is raised to a height over the datum; null: left as it was. */
   onRaise(height: number | null, phase: "move" | "end"): void;

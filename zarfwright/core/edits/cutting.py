@@ -8,21 +8,16 @@ from dataclasses import replace
 import numpy as np
 
 from zarfwright.core.aiming.blades import Blades, Cut, Edge, cut, edge_near, in_gate
-from zarfwright.core.aiming.coloured import driven
+from zarfwright.core.aiming.shutters import blades_of
 from zarfwright.core.aiming.yokes import chain_for, turns_by_hand
 from zarfwright.core.edits.aiming import chosen_fixtures, without_palettes
 from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, Values, changed, listed
 from zarfwright.core.errors import JobError
 from zarfwright.core.lighting import rig_of
-from zarfwright.core.rig.things import Fixture
 from zarfwright.core.scene import solids_of
 from zarfwright.core.show import Show
 from zarfwright.core.space import Vec
-from zarfwright.core.types.model import Mode
 
-BY_HAND = Blades(math.radians(35.0), 0.0, False)
-"""What the shutters of a profile do that are pushed in by hand."""
-HARD = {"Spot", "Rectangle"}
 OFF_RAD = math.radians(0.5)
 
 
@@ -39,28 +34,6 @@ class CutToEdge(Arguments):
 def needs_poses(show: Show, args: CutToEdge, around: Around) -> tuple[Show, CutToEdge]:
     """Where the beams are now."""
     return show, args if args.values else args.model_copy(update={"values": around.values()})
-
-
-def _range(mode: Mode, attribute: str) -> float:
-    """How far a channel turns either way, radians; 0 where there is none."""
-    ends = [
-        abs(end)
-        for channel in mode.channels
-        for f in channel.functions
-        if f.attribute == attribute
-        for end in f.physical
-    ]
-    return math.radians(max(ends, default=0.0))
-
-
-def blades_of(show: Show, fixture: Fixture) -> Blades | None:
-    """What the blades of a fixture can do; None where it has none."""
-    fixture_type, able = show.type_of(fixture), driven(show.type_of(fixture), fixture.mode)
-    mode = fixture_type.mode(fixture.mode)
-    if "blade 1" in able:
-        return Blades(_range(mode, "Blade1Rot"), _range(mode, "ShaperRot"), "blade 1 far" in able)
-    chain = chain_for(show, fixture)
-    return BY_HAND if turns_by_hand(chain) and chain.beam.kind in HARD else None
 
 
 def edge_at(show: Show, thing: str, point: Vec) -> tuple[Vec, Vec]:
@@ -99,7 +72,7 @@ def cut_to_edge(show: Show, args: CutToEdge, _: NewId) -> Edit:
     )
     changes, report = [], []
     for item, fixture in pairs:
-        able = blades_of(show, fixture)
+        able = blades_of(show.type_of(fixture), fixture.mode)
         row = next((i for i, one in enumerate(rig.rig.fixtures) if one == item.id), None)
         if able is None or row is None:
             report.append(f"{item.name.capitalize()} has no blades.")

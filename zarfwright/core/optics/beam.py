@@ -23,6 +23,9 @@ RIM_DEG_MAX = 170.0
 RIM_SHARP, RIM_BLUR = 0.012, 0.35
 """Half the width of a hard edge's rim in gate radii: in focus, and what full blur adds."""
 
+DOOR_RIM = 0.18
+"""Half the width of the edge that a barn door cuts, in gate radii: it stands close before a large lens."""
+
 
 def settled_angles(beam_deg: float, field_deg: float) -> tuple[float, float, float]:
     """Beam angle, field angle and the exponent p = ln(log2 10) / ln(f / b).

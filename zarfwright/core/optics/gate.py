@@ -42,9 +42,9 @@ def rim(u: Floats, focus: float) -> Floats:
     return np.asarray(1.0 - step(1.0 - width, 1.0 + width, np.linalg.norm(u, axis=-1)))
 
 
-def blades(u: Floats, depths: Sequence[float], angles: Sequence[float], turn: float, focus: float) -> Floats:
-    """Four blades, at the top, left, bottom and right as seen along the beam, turned about their edges."""
-    width = rim_of(focus)
+def blades(u: Floats, depths: Sequence[float], angles: Sequence[float], turn: float, width: float) -> Floats:
+    """Four blades, at the top, left, bottom and right as seen along the beam, turned about their edges; `width` is half
+    of that of their edges, in gate radii."""
     through = np.ones(u.shape[:-1])
     for k in range(4):
         if depths[k] <= BLADE_IN:
@@ -105,11 +105,16 @@ def copies(u: Floats, facets: Sequence[Facet], turn: float) -> list[Floats]:
     return made
 
 
-def transmission(u: Floats, beam: Mapping[str, float], masks: Sequence[Mask | None]) -> Floats:
-    """Rim, iris, blades and two gobos multiplied, for one beam's values by name (core/picture.py FIELDS)."""
+def blades_of(u: Floats, beam: Mapping[str, float], width: float) -> Floats:
+    """What the blades or barn doors of one beam let through, for its values by name."""
     depths = [beam[f"blade{n}"] for n in (1, 2, 3, 4)]
     angles = [beam[f"blade{n}_angle"] for n in (1, 2, 3, 4)]
+    return blades(u, depths, angles, beam["blades_turn"], width)
+
+
+def transmission(u: Floats, beam: Mapping[str, float], masks: Sequence[Mask | None]) -> Floats:
+    """Rim, iris, blades and two gobos multiplied, for one beam's values by name (core/picture.py FIELDS)."""
     through = rim(u, beam["focus"]) * iris_stop(u, beam["iris"], beam["focus"])
-    through = through * blades(u, depths, angles, beam["blades_turn"], beam["focus"])
+    through = through * blades_of(u, beam, rim_of(beam["focus"]))
     first, second = (gobo(u, masks[k], beam[name], beam["focus"]) for k, name in enumerate(("gobo_turn", "gobo2_turn")))
     return np.asarray(through * first * second)

@@ -12,9 +12,9 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from zarfwright.core.aiming.solve import head_turn, lens
-from zarfwright.core.optics.beam import FROST_BEAM_SHARE, FROST_DEG, RIM_DEG_MAX, hot_spot, soft_shape
+from zarfwright.core.optics.beam import DOOR_RIM, FROST_BEAM_SHARE, FROST_DEG, RIM_DEG_MAX, hot_spot, soft_shape
 from zarfwright.core.optics.colour import LUMINANCE
-from zarfwright.core.optics.gate import Mask, copies, iris_stop, transmission
+from zarfwright.core.optics.gate import Mask, blades_of, copies, iris_stop, transmission
 from zarfwright.core.optics.web import Web
 from zarfwright.core.picture import COLUMN, FIELDS
 from zarfwright.core.raycast import Caster
@@ -101,12 +101,12 @@ def shape_toward(beams: Beams, i: int, points: Floats) -> Floats:
     ahead = z > 1e-6
     safe = np.where(ahead, z, 1.0)
     xy = np.stack([away @ beams.side[i], away @ beams.upward[i]], axis=-1) / safe[:, None]
+    half = half_field(beams.frame[i])
+    u = xy / np.tan(half)
     web = beams.webs.get(int(v["web"]))
     if web is not None:
         shares = web.toward(np.arctan2(np.linalg.norm(xy, axis=-1), 1.0), np.arctan2(xy[:, 1], xy[:, 0])) / web.peak_cd
-        return np.asarray(np.where(ahead, shares, 0.0))
-    half = half_field(beams.frame[i])
-    u = xy / np.tan(half)
+        return np.asarray(np.where(ahead, shares * blades_of(u, v, DOOR_RIM), 0.0))
     beam_deg, field_deg = float(np.degrees(max(v["beam"], 0.002))), float(np.degrees(2 * half))
     masks = [beams.masks.get(int(v["gobo"])), beams.masks.get(int(v["gobo2"]))]
     facets = beams.prisms[int(v["prism"]) - 1] if 0 < v["prism"] <= len(beams.prisms) else ()
@@ -121,6 +121,7 @@ def shape_toward(beams: Beams, i: int, points: Floats) -> Floats:
             clear = (1 - h * np.minimum(r * r, 1.0)) * transmission(copy, v, masks)
         else:
             clear = soft_shape(t, beam_deg, field_deg) * iris_stop(copy, v["iris"], v["focus"])
+            clear = clear * blades_of(copy, v, DOOR_RIM)
         frosted = soft_shape(t, frosted_deg * FROST_BEAM_SHARE, frosted_deg) * v["frost_gain"]
         whole += clear + v["frost"] * (frosted - clear)
     return np.asarray(np.where(ahead, whole / len(seen), 0.0))

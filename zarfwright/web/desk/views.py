@@ -9,6 +9,7 @@ from typing import Any
 
 import orjson
 
+from zarfwright.core.aiming.shutters import blades_of
 from zarfwright.core.aiming.yokes import aiming_chain, turns_by_hand
 from zarfwright.core.mesh import Mesh
 from zarfwright.core.optics.exposure import camera_ev, shown_per_cd, white_balance
@@ -129,6 +130,7 @@ def body(type_id: str, mode: str, fixture_type: FixtureType, parts: list[BodyPar
         "pan_deg": [math.degrees(end) for end in chain.pan_range],
         "tilt_deg": [math.degrees(end) for end in chain.tilt_range],
         "by_hand": turns_by_hand(chain),
+        "blades": asdict(blades) if (blades := blades_of(fixture_type, mode)) else None,
     }
 
 

@@ -83,6 +83,8 @@ Beam beamAt(int i) {
   beam.tile = g.w; beam.open_ = h.z;
 #ifdef GATE
   beam.gobos = packed_(i, 5); beam.gobo2 = g.xy; beam.prism = vec3(g.z, h.xy);
+#endif
+#if defined(GATE) || defined(SPREAD)
   beam.bladeX = packed_(i, 7); beam.bladeY = packed_(i, 8); beam.bladeAt = packed_(i, 9);
 #endif
   return beam;

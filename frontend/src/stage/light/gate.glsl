@@ -22,12 +22,17 @@ float irisStop(Beam beam, float r, float rim) {
   return beam.stop.x < 0.995 ? 1.0 - smoothstep(beam.stop.x - rim, beam.stop.x + rim, r) : 1.0;
 }
 
-#ifdef GATE
+// Half the width of the edge of a barn door.
+const float DOOR_RIM = 0.18;
+
+#if defined(GATE) || defined(SPREAD)
 float bladesThrough(Beam beam, vec2 u, float rim) {
   vec4 through = 1.0 - smoothstep(-rim, rim, beam.bladeX * u.x + beam.bladeY * u.y - beam.bladeAt);
   return through.x * through.y * through.z * through.w;
 }
+#endif
 
+#ifdef GATE
 float goboThrough(float layer, vec2 cs, vec2 u, float lod) {
   if (layer < 0.5) return 1.0;
   vec2 at = turned(u, cs) * 0.5;
@@ -49,6 +54,9 @@ float oneCopy(Beam beam, vec2 u, float footprint) {
 #endif
   } else {
     clear = softEdge(t, beam.b, beam.f, beam.power) * irisStop(beam, r, rim);
+#ifdef GATE
+    clear *= bladesThrough(beam, u, DOOR_RIM);
+#endif
   }
 #if defined(GATE) || defined(SPREAD)
   if (beam.stop.z > 0.001) {
@@ -69,7 +77,8 @@ float shape(Beam beam, vec3 fromApex, float footprintMetres) {
   if (beam.web > 0.5) {
     float gamma = atan(length(xy), z), phi = atan(xy.y, xy.x);
     float row = sqrt(gamma / PI) * 127.0;
-    return textureLod(uWebs, vec3(phi / (2.0 * PI), (row + 0.5) / 128.0, beam.web), 0.0).r;
+    float door = bladesThrough(beam, xy / (z * beam.wide), DOOR_RIM);
+    return door * textureLod(uWebs, vec3(phi / (2.0 * PI), (row + 0.5) / 128.0, beam.web), 0.0).r;
   }
 #endif
   float wide = z * beam.wide;

@@ -117,6 +117,6 @@ Beam fetchBeam(int i) {
   beam.outer = mix(soft_, rim, step(0.5, beam.hard));
   if (d.w > 0.001) beam.outer = max(beam.outer, tan(min(0.75 * min(beam.f + FROST_WIDER, RIM_MOST), 1.5)));
   if (g.w > 0.5) beam.outer += beam.wide * texelFetch(uPrisms, ivec2(0, int(g.w + 0.5) - 1), 0).y;
-  beam.open_ = beam.hard > 0.5 ? mix(openShare(dynamicTexel(i, 5), g.x, h.x), 1.0, d.w) : 1.0;
+  beam.open_ = beam.hard > 0.5 ? mix(openShare(dynamicTexel(i, 5), g.x, h.x), 1.0, d.w) : openShare(dynamicTexel(i, 5), 0.0, 0.0);
   return beam;
 }

@@ -1,4 +1,5 @@
 import * as THREE from "three";
+import type { Gate } from "../gate";
 import type { Body, Cell, Mounted, PatchInfo, Quat, Vec3 } from "../data";
 import { type FieldName, LAYOUT, type Places, placesOf } from "./fields";
 
@@ -272,6 +273,13 @@ export class BeamState {
     // A web is measured from the lens plane.
     if (this.of(row, pictureName, "web") > 0.5) return { half, outer, apex: 0.002 };
     return { half, outer, apex: (this.cells[row]?.lensRadius ?? 0.05) / Math.tan(half) };
+  }
+
+  /** How the blades of a row stand in a picture. */
+  gate(row: number, pictureName: string): Gate {
+    const of = (field: FieldName) => this.of(row, pictureName, field);
+    const blades = ([1, 2, 3, 4] as const).map((n) => ({ depth: of(`blade${n}`), angle: of(`blade${n}_angle`) }));
+    return { blades, turn: of("blades_turn") };
   }
 
   /** Candela on the axis of a row in a picture, as the eye weighs it. */

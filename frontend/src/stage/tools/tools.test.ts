@@ -6,6 +6,7 @@ import { cameraFor, homeViewpoint } from "../view/cameras";
 import type { ShownPane } from "../view/panes";
 import { AimTool } from "./aim";
 import { ArrangeTool } from "./arrange";
+import { BladeTool } from "./blades";
 import { MeasureTool } from "./measure";
 import { OutlineTool } from "./outline";
 import { SelectTool } from "./select";
@@ -24,7 +25,7 @@ function plan(): ShownPane {
 function bench() {
   const pane = plan();
   pane.camera.updateMatrixWorld();
-  const events = { onSelect: vi.fn(), onAim: vi.fn(), onRaise: vi.fn(), onPath: vi.fn(), onCut: vi.fn(), onDrag: vi.fn(), onMeasured: vi.fn(), onDraw: vi.fn(), onPut: vi.fn(), onGuide: vi.fn() };
+  const events = { onSelect: vi.fn(), onAim: vi.fn(), onRaise: vi.fn(), onPath: vi.fn(), onCut: vi.fn(), onBlades: vi.fn(), onDrag: vi.fn(), onMeasured: vi.fn(), onDraw: vi.fn(), onPut: vi.fn(), onGuide: vi.fn() };
   const ray = (_: ShownPane, x: number, y: number) => {
     const caster = new THREE.Raycaster();
     caster.setFromCamera(new THREE.Vector2((x / WIDTH) * 2 - 1, 1 - (y / HEIGHT) * 2), pane.camera);
@@ -159,6 +160,48 @@ describe("other tools", () => {
     ]);
     expect(tool.press(at(0, 3))).toBeNull();
     tool.click(at(0, 3));
+    expect(events.onSelect).toHaveBeenCalledWith(["thing"], false);
+  });
+});
+
+describe("blades on the lit surface", () => {
+  const ABLE = { askew: 0.8, whole: 0, ends: false };
+  const lit = () => {
+    const made = bench();
+    const straightDown = { lens: new THREE.Vector3(2, 3, 6), along: new THREE.Vector3(0, 0, -1), side: new THREE.Vector3(1, 0, 0) };
+    const gate = { blades: [0, 0, 0.5, 0].map((depth) => ({ depth, angle: 0 })), turn: 0 };
+    const onFloor = ({ ray }: THREE.Raycaster) => ({ point: ray.intersectPlane(new THREE.Plane(new THREE.Vector3(0, 0, 1), 0), new THREE.Vector3()) });
+    Object.assign(made.stage.state, { pose: () => straightDown, rowOf: () => 0, gate: () => gate, cone: () => ({ half: Math.atan(0.25), apex: 2, outer: 0.3 }) });
+    Object.assign(made.stage.solids, { hit: onFloor, version: 1 });
+    const tool = new BladeTool(made.stage);
+    tool.show([{ id: "head", able: ABLE }]);
+    return { ...made, tool };
+  };
+
+  it("are dragged where their edges fall: the light of a rim of a quarter over 8 m is 2 m wide there", () => {
+    const { tool, events, at } = lit();
+    // Seen along the beam its Y is upstage: the top blade comes from there, 2 m from the middle.
+    expect(tool.hover(at(2, 5))).toBe("head edge 0");
+    expect(tool.hover(at(3, 4))).toBeNull();
+    const held = tool.press(at(2, 5));
+    held?.move(at(2, 4));
+    expect(events.onBlades).toHaveBeenLastCalledWith("head", { "blade 1": expect.closeTo(0.5, 1), "blade 1 angle": 0 }, "move");
+    held?.end(at(2, 4));
+    expect(events.onBlades).toHaveBeenLastCalledWith("head", { "blade 1": expect.closeTo(0.5, 1), "blade 1 angle": 0 }, "end");
+  });
+
+  it("turn about the middle of their edge by an end, and are left as they were by Escape", () => {
+    const { tool, events, at } = lit();
+    // The bottom blade is half in: its edge lies 1 m downstage of the middle, its ends 0.84 m to either side.
+    const end = [at(2.84, 2), at(1.16, 2)].find((spot) => tool.hover(spot)?.startsWith("head end 2"));
+    expect(end).toBeDefined();
+    const held = tool.press(end as At);
+    held?.move(at(2.84, 2.4));
+    const said = events.onBlades.mock.lastCall?.[1] as Record<string, number>;
+    expect(Math.abs(Math.tan(said["blade 3 angle"] as number))).toBeCloseTo(0.4 / 0.84, 1);
+    held?.cancel?.();
+    expect(events.onBlades.mock.lastCall?.[2]).toBe("move");
+    tool.click(at(0, 0));
     expect(events.onSelect).toHaveBeenCalledWith(["thing"], false);
   });
 });

@@ -1,18 +1,15 @@
-import { Box, Flex } from "@chakra-ui/react";
-import { Action, Field, Level, Section } from "../../kit/controls";
+import { Field, Level, Section } from "../../kit/controls";
+import { bladesOf } from "../../show/blades";
 import { useShow } from "../../show/document";
 import { edit, gesture } from "../../show/edits";
-import { toggleCutting } from "../../show/cutting";
-import { usePanes } from "../../show/panes";
 import type { Thing } from "../../show/types";
+import { GateFace } from "./GateFace";
 
 const LEVELS: [feature: string, label: string, attribute: RegExp, open: number][] = [
   ["iris", "Iris", /^Iris$/, 1],
   ["focus", "Focus", /^Focus1$/, 1],
   ["frost", "Frost", /^Frost\d$/, 0],
 ];
-const BLADES = [1, 2, 3, 4] as const;
-const SIDES = ["Top", "Left", "Bottom", "Right"];
 
 /** Zoom or lens tube, iris, focus, frost and blades: only what a selected type can do is offered, and who cannot is told. */
 export function ShapeSection({ chosen }: { chosen: Thing<"fixture">[] }) {
@@ -21,17 +18,15 @@ export function ShapeSection({ chosen }: { chosen: Thing<"fixture">[] }) {
   const able = (attribute: RegExp) => chosen.filter((one) => types[one.body.type]?.modes.find((mode) => mode.name === one.body.mode)?.channels.some((channel) => attribute.test(channel.attribute)));
   const byHand = chosen.filter((one) => bodies.find((body) => body.type === one.body.type && body.mode === one.body.mode)?.by_hand);
   const zooms = able(/^Zoom$/);
-  const cutting = usePanes((state) => state.tool === "cut");
-  const shutters = byHand.filter((one) => types[one.body.type]?.sort.includes("profile"));
-  const bladed = [...able(/^Blade1/), ...shutters];
+  const bladed = chosen.filter((one) => bladesOf(one, bodies));
   const shown = LEVELS.map((level) => ({ level, who: able(level[2]) })).filter(({ who }) => who.length);
   if (!zooms.length && !byHand.length && !bladed.length && !shown.length) return null;
   const ids = (who: Thing<"fixture">[]) => who.map((one) => one.id);
   const few = (who: Thing<"fixture">[]) => (who.length < chosen.length ? ` (${who.length} of ${chosen.length})` : "");
   const hold = (who: Thing<"fixture">[], values: Record<string, number>) => edit("hold values", { ids: ids(who), values }, { quiet: true });
-  const slider = (feature: string, label: string, who: Thing<"fixture">[], open: number, short = false) => (
+  const slider = (feature: string, label: string, who: Thing<"fixture">[], open: number) => (
     <Level
-      key={`${feature} ${ids(who).join()}`} label={short ? label : label + few(who)} value={who[0]?.body.hands?.[feature] ?? who[0]?.body.fixed?.[feature] ?? open}
+      key={`${feature} ${ids(who).join()}`} label={label + few(who)} value={who[0]?.body.hands?.[feature] ?? who[0]?.body.fixed?.[feature] ?? open}
       onMove={(value) => gesture("hold values", { ids: ids(who), values: { [feature]: value } })} onChange={(value) => void hold(who, { [feature]: value }).catch(() => undefined)}
     />
   );
@@ -50,18 +45,7 @@ export function ShapeSection({ chosen }: { chosen: Thing<"fixture">[] }) {
       )}
       {byHand.length > 0 && <Field label={`Lens tube${few(byHand)}`} value={lens == null ? "" : `${Number(lens.toFixed(1))}°`} hint="its type's own" onCommit={(text) => edit("set field", { ids: ids(byHand), field: "lens", text }, { quiet: true })} />}
       {shown.map(({ level: [feature, label, , open], who }) => slider(feature, label, who, open))}
-      {bladed.length > 0 && <Box fontSize="11px" fontWeight={600} color="faint" mt="8px" mb="6px">Blades{few(bladed)}, as seen along the beam</Box>}
-      {bladed.length > 0 && BLADES.map((n) => <Box key={n} role="group" aria-label={`${SIDES[n - 1] ?? ""} blade`}>{slider(`blade ${n}`, SIDES[n - 1] ?? "", bladed, 0, true)}</Box>)}
-      {bladed.length > 0 && (
-        <Flex gap="5px">
-          <Action look={cutting ? "on" : "plain"} height="22px" aria-pressed={cutting} title="Key K: click an edge of the set, and the nearest blade of each is laid along it" onClick={toggleCutting}>
-            {cutting ? "Click an edge of the set" : "Cut to an edge"}
-          </Action>
-          <Action height="22px" onClick={() => void hold(bladed, Object.fromEntries(BLADES.map((n) => [`blade ${n}`, 0]))).catch(() => undefined)}>
-            Open the blades
-          </Action>
-        </Flex>
-      )}
+      {bladed.length > 0 && <GateFace key={ids(bladed).join()} bladed={bladed} few={few(bladed)} />}
     </Section>
   );
 }

@@ -2,6 +2,7 @@
 import { act, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { settings, useShow } from "../../show/document";
+import { bladedNow } from "../../show/blades";
 import { usePanes } from "../../show/panes";
 import { drawPath, pathAt, takePath } from "../../show/paths";
 import { beginAim, leaveAim, pointAt, raise, setAbove, setPattern, usePointing } from "../../show/pointing";
@@ -31,7 +32,7 @@ beforeEach(() => {
     p: row("p", "focus point", { name: "Lectern", number: 3, position: [0, 1, 2], rides: null } as never),
     who: row("who", "figure", { name: "Storyteller", position: [4, 4, 1.1], path: [[0, 0, 0], [3, 0, 0]], group: "" } as never),
   };
-  useShow.setState({ id: "s", rev: 4, objects, bodies: [{ type: "heron", mode: "Standard", parts: [], cells: [], pan_deg: [-270, 270], tilt_deg: [-135, 135], by_hand: false }] as never });
+  useShow.setState({ id: "s", rev: 4, objects, bodies: [{ type: "heron", mode: "Standard", parts: [], cells: [], pan_deg: [-270, 270], tilt_deg: [-135, 135], by_hand: false, blades: { askew: 0.8, whole: 1, ends: false } }] as never });
   useSelection.setState({ selection: ["a", "b"], step: "aim" });
   usePointing.setState({ pattern: "point", above: 0, radius: "1m", from: null, taken: null, shown: null, short: [] });
   usePanes.setState({ tool: "select" });
@@ -227,6 +228,26 @@ describe("colour, shape and gate", () => {
     await waitFor(() => expect(edits("hold values").at(-1)).toEqual({ ids: ["a"], values: { "gobo slot": 2 } }));
     fireEvent.click(screen.getByRole("button", { name: "Cut to an edge" }));
     expect(usePanes.getState().tool).toBe("cut");
+  });
+
+  it("drags blades on a face view of the gate, for all that have them", async () => {
+    drawn(<AimCard />);
+    const face = screen.getByRole("group", { name: "Blades" });
+    Object.assign(face, { setPointerCapture: () => undefined });
+    // The top blade's edge is 70 px above the middle, at (95, 95).
+    fireEvent.pointerDown(face, { pointerId: 1, clientX: 95, clientY: 25 });
+    fireEvent.pointerMove(face, { pointerId: 1, clientX: 99, clientY: 60 });
+    fireEvent.pointerUp(face, { pointerId: 1, clientX: 99, clientY: 60 });
+    await waitFor(() => expect(edits("hold values").at(-1)).toEqual({ ids: ["a", "b"], values: { "blade 1": expect.closeTo(0.5), "blade 1 angle": 0 } }));
+    expect(asked.some(({ body }) => body?.preview === true && body.live === true)).toBe(true);
+    fireEvent.keyDown(screen.getByRole("slider", { name: "Left blade" }), { key: "ArrowRight" });
+    await waitFor(() => expect(edits("hold values").at(-1)).toMatchObject({ values: { "blade 2": expect.closeTo(0.02) } }));
+    fireEvent.keyDown(screen.getByRole("slider", { name: "Turn the whole set" }), { key: "ArrowUp" });
+    await waitFor(() => expect(Object.keys(edits("hold values").at(-1)?.values as object)).toEqual(["blades turn"]));
+    fireEvent.click(screen.getByRole("button", { name: "Open all" }));
+    await waitFor(() => expect(edits("hold values").at(-1)?.values).toMatchObject({ "blade 4": 0, "blade 4 angle": 0, "blades turn": 0 }));
+    fireEvent.click(screen.getByRole("button", { name: "On the lit surface" }));
+    expect([usePanes.getState().tool, bladedNow().map((one) => one.id)]).toEqual(["blades", ["a", "b"]]);
   });
 
   it("keeps and gives palettes, and tells who has them", async () => {
