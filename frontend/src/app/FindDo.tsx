@@ -3,6 +3,7 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { Overlaid } from "../kit/Overlaid";
 import { openDraft, openLibrary } from "../shop/state";
+import { toggleBlades } from "../show/blades";
 import { commandConsole } from "../show/console";
 import { called, settings, things, useShow } from "../show/document";
 import { edit, redo, undo } from "../show/edits";
@@ -15,7 +16,7 @@ import { beginArrange } from "../show/arranging";
 import { many } from "../show/format";
 import { goTo, select, useSelection } from "../show/selection";
 import { type Row, type Step, STEPS } from "../show/types";
-import { duplicateSelected, nextLookIn, removeSelected, toggleWorkLight } from "./keys";
+import { duplicateSelected, nextLookIn, releaseHeld, removeSelected, toggleWorkLight } from "./keys";
 import { STEP_VIEWS } from "./steps";
 
 interface Entry {
@@ -46,6 +47,7 @@ function onSelection(): Entry[] {
     { name: `Flip ${what}: look there the other way round`, what: "command", run: () => quietly(edit("flip", { ids })) },
     { name: `Mirror the aim of ${what} from stage left to stage right`, what: "command", run: () => quietly(edit("mirror aims", { ids, source: "SL" })) },
     { name: `Let go of ${what}: the console or the look drives again`, what: "command", run: () => quietly(edit("release", { ids })) },
+    { name: `Drag the blades of ${what} on the lit surface`, what: "command", keys: "G", run: () => { goTo("aim"); toggleBlades(); } },
     { name: `Take the addresses of ${what} away`, what: "command", run: () => quietly(edit("unpatch", { ids })) },
     ...(ids.length === 1 && objects[ids[0] ?? ""]?.kind === "wall" ? [{ name: "Cut a door or window in this wall", what: "command", run: () => { goTo("site"); beginOpening(ids[0] ?? ""); } }] : []),
   ];
@@ -63,6 +65,7 @@ function commands(onHistory: () => void): Entry[] {
     { name: "Fixture types and the type shop", what: "command", run: () => openLibrary() },
     { name: "Undo", what: "command", keys: "Ctrl+Z", run: () => void undo() },
     { name: "Redo", what: "command", keys: "Ctrl+Shift+Z", run: () => void redo() },
+    { name: "Let go of all that is held by hand", what: "command", keys: "Shift+X", run: () => releaseHeld(true) },
     { name: "Work light up or down", what: "command", keys: "W", run: toggleWorkLight },
     { name: show.follow_console ? "Stop following the console" : "Follow the console", what: "command", run: () => void edit("set show", { follow_console: !show.follow_console }).catch(() => undefined) },
     { name: "Remove what is selected", what: "command", keys: "Delete", run: removeSelected },

@@ -3,7 +3,7 @@ import type { Tool } from "../stage/data";
 import { belongsTo, enterForm } from "../kit/focus";
 import { leaveShop } from "../shop/state";
 import { leaveArrange, setArrange, takeArrange, useArrange } from "../show/arranging";
-import { settings, useShow } from "../show/document";
+import { settings, things, useShow } from "../show/document";
 import { leaveDrawing, takeBack, useDrawing } from "../show/drawing";
 import { edit, leaveGhost, redo, undo, useGhost } from "../show/edits";
 import { nextWalls, usePanes, WALLS_SAID } from "../show/panes";
@@ -54,11 +54,14 @@ export function removeSelected(): void {
   if (ids.length) void edit("remove", { ids }).catch(() => undefined);
 }
 
-/** Let go of what is held by hand of the selection. */
-export function releaseSelected(): void {
+/** Let go of what is held by hand: of the selection, or of all. */
+export function releaseHeld(all: boolean): void {
   const { objects } = useShow.getState();
-  const ids = useSelection.getState().selection.filter((id) => objects[id]?.kind === "fixture");
+  const held = things(objects, "fixture").filter((one) => Object.keys(one.body.hands ?? {}).length > 0).map((one) => one.id);
+  const chosen = useSelection.getState().selection.filter((id) => objects[id]?.kind === "fixture");
+  const ids = all ? held : chosen;
   if (ids.length) void edit("release", { ids }).catch(() => undefined);
+  else if (all) notify("Nothing is held by hand.");
 }
 
 /** One more of what is selected, a little further stage left. */
@@ -111,7 +114,8 @@ const BINDINGS: Binding[] = [
   { keys: ["G"], when: hasFixtures, act: toggleBlades },
   { keys: ["Enter"], when: () => usePanes.getState().tool === "path", act: takePath },
   { keys: ["A"], when: hasFixtures, act: () => (aiming() ? leaveAim() : beginAim()) },
-  { keys: ["X"], when: hasFixtures, act: releaseSelected },
+  { keys: ["X"], when: hasFixtures, act: () => releaseHeld(false) },
+  { keys: ["Shift+X"], when: () => useSelection.getState().step === "aim", act: () => releaseHeld(true) },
   { keys: ["Backspace"], when: drawing, act: takeBack },
   { keys: ["R"], when: arranging, act: () => setArrange({ reverse: !useArrange.getState().args.reverse }) },
   { keys: ["Ctrl+D"], says: "Duplicate what is selected", act: duplicateSelected },
@@ -134,7 +138,7 @@ export const KEYS: readonly KeyGroup[] = [
   { title: "Drawing an outline", steps: ["site"], keys: [["Enter", "Close it; once it is closed, add it"], ["Backspace", "Take the last corner back"], ["Shift, Ctrl", "Straight; without snapping"]] },
   { title: "Arranging", steps: ["site", "hang"], keys: [["Enter", "Arrange them"], ["R", "The other way round"], ["Escape", "Leave them where they are"]] },
   { title: "Putting by pointing", steps: ["hang"], keys: [["Click", "Put one there"], ["Ctrl", "Not in steps of 5 cm"], ["Escape", "Let go of it"]] },
-  { title: "Aiming", steps: ["aim"], keys: [["A", "Take the selection to the pointer, or leave it there"], ["Click", "Aim at that place, or at that focus point"], ["1, 2, 3", "As high as the floor, a waist, a face"], ["G", "Blades and barn doors on the lit surface: drag them"], ["K", "Cut to an edge of the set: click it"], ["X", "Let go of what is held by hand"], ["Enter", "Take the way that is drawn for somebody who walks"], ["Escape", "Leave them there"]] },
+  { title: "Aiming", steps: ["aim"], keys: [["A", "Take the selection to the pointer, or leave it there"], ["Click", "Aim at that place, or at that focus point"], ["1, 2, 3", "As high as the floor, a waist, a face"], ["G", "Blades and barn doors on the lit surface: drag them"], ["K", "Cut to an edge of the set: click it"], ["X, Shift+X", "Let go of what is held by hand: of the selection, of all"], ["Enter", "Take the way that is drawn for somebody who walks"], ["Escape", "Leave them there"]] },
   { title: "Tables", steps: ["site", "hang", "aim", "patch", "looks", "review"], keys: [["Up, Down", "Go from row to row; Shift takes all between"], ["Home, End", "The first row, the last"], ["Enter, Space", "Select the row"], ["F2, or a number", "Type in the cell that was clicked on"], ["Ctrl+V", "Paste a table from that cell on"]] },
   { title: "Every step", keys: [["Alt+1 to Alt+8", "Go to a step"], ...said("Ctrl+K"), ["Ctrl+Z, Ctrl+Shift+Z", "Undo, redo"], ...said("Ctrl+D", "Delete", "Escape", "B", "?")] },
   { title: "The picture", keys: [...said("Z", "W", "E", "L", "I", "M"), [`${FIRST}, then ${VIEWS.join(" ")}`, "Plan, front, back, stage, from SL, from SR, section"]] },

@@ -113,6 +113,27 @@ describe("keys go on after", () => {
   });
 });
 
+describe("keys of Aim", () => {
+  const released = () => asked.filter(({ body }) => body?.kind === "release").map(({ body }) => (body?.args as { ids: string[] }).ids);
+
+  it("let go of what is held: of the selection, or of all; and take hold of blades", async () => {
+    const lamp = (id: string, hands: object) => row(id, "fixture", { type: "heron", mode: "Standard", number: 1, hands, fixed: {}, purpose: "" } as never);
+    useShow.setState({ objects: { ...useShow.getState().objects, a: lamp("a", { pan: 1 }), b: lamp("b", { dimmer: 1 }), c: lamp("c", {}) }, bodies: [] });
+    useSelection.setState({ selection: ["a", "c"], step: "aim" });
+    drawn(<Controls />);
+    press("x");
+    press("X", { shiftKey: true });
+    await waitFor(() => expect(released()).toEqual([["a", "c"], ["a", "b"]]));
+    press("g");
+    expect(usePanes.getState().tool).toBe("blades");
+    press("Escape");
+    expect(usePanes.getState().tool).toBe("select");
+    useSelection.setState({ selection: [], step: "site" });
+    press("X", { shiftKey: true });
+    expect(released()).toHaveLength(2);
+  });
+});
+
 describe("keys that are typed stay where they are typed", () => {
   it.each(["Held", "Free", "In a form", "Note"])("in %s", (label) => {
     drawn(<Controls />);

@@ -13,7 +13,7 @@ import { usePresence } from "../show/presence";
 import { useSelection } from "../show/selection";
 import type { BodyOut, Row } from "../show/types";
 import { IMPERIAL, METRIC } from "../stage/measures";
-import type { Body, CarrierMark, Ghost, Mounted, RailLine, Solid } from "../stage/data";
+import type { Body, CarrierMark, Driver, Ghost, Mounted, RailLine, Solid } from "../stage/data";
 
 type Place = Pick<Mounted, "position" | "rotation">;
 
@@ -132,6 +132,9 @@ export function useStageFeed(): void {
   useEffect(() => stage?.setMeasures(show.system === "imperial" ? IMPERIAL : METRIC), [stage, show.system]);
   useEffect(() => stage?.setWish(wish), [stage, wish]);
   useEffect(() => stage?.setLabels(labels), [stage, labels]);
+  // Told again and again, mostly the same.
+  const drivers = JSON.stringify(useLink((state) => (step === "aim" || step === "signal" || step === "looks" ? state.signal?.drivers : null)) ?? {});
+  useEffect(() => stage?.setDrivers(new Map(Object.entries(JSON.parse(drivers) as Record<string, Driver>))), [stage, drivers]);
   useEffect(() => stage?.pinShadows(new Set(pinned)), [stage, pinned]);
   useEffect(() => askLux(pointer.point, pointer.normal), [pointer]);
   useEffect(() => {

@@ -1,6 +1,6 @@
 import * as THREE from "three";
 import { type Measures, METRIC } from "./measures";
-import type { Body, CarrierMark, Exposure, Ghost, LabelChoice, Mounted, Pane, PatchInfo, RailLine, Solid, StageEvents, StageLabels, Tool, Vec3 } from "./data";
+import type { Body, CarrierMark, Driver, Exposure, Ghost, LabelChoice, Mounted, Pane, PatchInfo, RailLine, Solid, StageEvents, StageLabels, Tool, Vec3 } from "./data";
 import { Beat } from "./beat";
 import { Drawing } from "./drawing";
 import { GoboStore, WebStore } from "./light/gobos";
@@ -239,6 +239,14 @@ export class Stage {
     this.touchOverlay();
   }
 
+  private drivers: ReadonlyMap<string, Driver> = new Map();
+
+  /** Who drives each fixture: marked beside it. None: not shown. */
+  setDrivers(drivers: ReadonlyMap<string, Driver>): void {
+    this.drivers = drivers;
+    this.touchOverlay();
+  }
+
   /** What others have selected: drawn faintly, with their names. */
   setOthers(others: OthersSelection[]): void {
     this.others = others;
@@ -420,7 +428,7 @@ export class Stage {
       this.overStale,
       {
         stands: this.stands, mounted: this.mounted, state: this.state, solids: this.solids, landings: this.landings, selected: this.selected, others: this.others, hovered: this.hovered,
-        ghost: this.ghostNow, handleHot: this.handleHot, carriers: this.carriers, tools: Object.values(this.tools), labels: this.labels, lost: this.drawing === null || this.drawing.renderer.getContext().isContextLost(),
+        ghost: this.ghostNow, handleHot: this.handleHot, carriers: this.carriers, drivers: this.drivers, tools: Object.values(this.tools), labels: this.labels, lost: this.drawing === null || this.drawing.renderer.getContext().isContextLost(),
       },
       this.ratio,
     );

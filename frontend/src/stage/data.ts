@@ -207,6 +207,9 @@ export interface PointerPlace {
   id: string | null;
 }
 
+/** What a fixture is driven by (core/drive.py). */
+export type Driver = "home" | "look" | "console" | "hands";
+
 export type Tool = "select" | "aim" | "measure" | "draw" | "put" | "guide" | "path" | "cut" | "blades";
 
 /** An outline while it is drawn: corners (x, y, bulge), where the next would be, and what it was snapped to. */

@@ -18,7 +18,7 @@ const NEAR_PX = 9;
 /** A beam that meets nothing is drawn as if on a wall so far away, metres. */
 const NOWHERE_M = 12;
 /** How many straight pieces make an edge, and the rim, where they lie on the set. */
-const [PIECES, RIM] = [10, 36];
+const [PIECES, RIM] = [10, 90];
 /** A little off the surface is still on it. */
 const WITHIN = 1.6;
 

@@ -1,10 +1,11 @@
 import { describe, expect, it, vi } from "vitest";
-import type { Mounted, Pane, StageLabels } from "../data";
+import type { Driver, Mounted, Pane, StageLabels } from "../data";
 import { cameraFor, homeViewpoint } from "../view/cameras";
 import type { ShownPane } from "../view/panes";
+import { drawDriven } from "./driven";
 import { Labels, LEAST_PX } from "./labels";
 import { type Obstacle, placeCaption, thinned } from "./placing";
-import type { StageTheme } from "./sheet";
+import { Sheet, type StageTheme } from "./sheet";
 
 const [WIDTH, HEIGHT] = [800, 600];
 
@@ -34,6 +35,22 @@ const mounted = Array.from({ length: 96 }, (_, i) => ({ id: `f${i}`, label: Stri
 const state = { placeOf: () => undefined } as never;
 const parts = (label: string) => [{ field: "type", text: "Heron", shape: "plain" }, { field: "number", text: label, shape: "circle" }, { field: "address", text: "2.101", shape: "box" }];
 const style: StageLabels = { views: ["plan"], sizeMm: 180, sizePx: 11, leader: true, texts: new Map(mounted.map((one) => [one.id, parts(one.label)])) };
+
+describe("who drives", () => {
+  it("is marked beside each fixture: hands square, a console with three corners, a look round, home not at all", () => {
+    const { made } = pen();
+    const shapes: string[] = [];
+    Object.assign(made, { rect: () => shapes.push("square"), arc: () => shapes.push("round"), closePath: () => shapes.push("triangle") });
+    const drivers = new Map<string, Driver>([["f0", "hands"], ["f1", "console"], ["f2", "look"], ["f3", "home"]]);
+    const sheet = new Sheet(made, {} as StageTheme);
+    drawDriven(sheet, plan(20), mounted, state, drivers);
+    expect(shapes).toEqual(["square", "triangle", "round"]);
+    // A look that is shown beside has nobody who drives; where labels are left out marks are as well.
+    drawDriven(sheet, plan(20, { picture: "look-1" }), mounted, state, drivers);
+    drawDriven(sheet, plan(20, { labels: false }), mounted, state, drivers);
+    expect(shapes).toHaveLength(3);
+  });
+});
 
 function drawn(pane: ShownPane, styles: readonly StageLabels[] = [style], selected: readonly string[] = [], bodies = false) {
   const { made, written } = pen();

@@ -10,6 +10,7 @@ import { angle, coordinate, many } from "../../show/format";
 import { aimedAt, take } from "../../show/pointing";
 import { select, useSelection } from "../../show/selection";
 import type { Thing } from "../../show/types";
+import type { Driver } from "../../stage/data";
 import { Palettes } from "./Palettes";
 
 const degrees = (radians: number | undefined) => (radians === undefined ? "" : angle((radians * 180) / Math.PI));
@@ -24,11 +25,10 @@ export function AimBench() {
   const fixtures = useFixtures();
   const [view, setView] = useState<View>("points");
   const selection = useSelection((state) => state.selection);
-  const held = fixtures.filter((one) => Object.keys(one.body.hands ?? {}).length).length;
   if (!fixtures.length) return <Empty>There is nothing to aim yet: place fixtures in Hang.</Empty>;
   return (
     <>
-      <BenchHead title={VIEWS[view]} note={`${held} held by hand`}>
+      <BenchHead title={VIEWS[view]} note={<Drivers />}>
         {(Object.keys(VIEWS) as View[]).map((one) => (
           <Action key={one} look="quiet" height="22px" aria-pressed={view === one} color={view === one ? "brass" : undefined} onClick={() => setView(one)}>
             {BUTTONS[one]}
@@ -37,6 +37,36 @@ export function AimBench() {
       </BenchHead>
       {view === "points" ? <ByPoint fixtures={fixtures} /> : view === "palettes" ? <Palettes chosen={fixtures.filter((one) => selection.includes(one.id))} /> : <AsTable fixtures={fixtures} />}
     </>
+  );
+}
+
+const MARKS: [Driver, string, string, string][] = [
+  ["hands", "M-4-4H4V4H-4Z", "ember", "by hand"],
+  ["console", "M0-5 5 4H-5Z", "verdigris", "by a console"],
+  ["look", "M4 0A4 4 0 1 1-4 0 4 4 0 1 1 4 0", "", "by the look"],
+];
+
+/** Who drives: as many as by hand, by a console, by the look, with the marks that they have in the picture. */
+function Drivers() {
+  const drivers = useLink((state) => state.signal?.drivers);
+  const counts = Object.values(drivers ?? {});
+  return (
+    <chakra.span display="inline-flex" gap="12px">
+      {MARKS.map(([driver, shape, colour, says]) => (
+        <chakra.span key={driver} display="inline-flex" gap="5px" alignItems="center">
+          <Mark shape={shape} colour={colour} />
+          {counts.filter((one) => one === driver).length} {says}
+        </chakra.span>
+      ))}
+    </chakra.span>
+  );
+}
+
+function Mark({ shape, colour }: { shape: string; colour: string }) {
+  return (
+    <chakra.svg width="8px" height="8px" viewBox="-6 -6 12 12" aria-hidden fill={colour || "none"} stroke={colour || "dim"} strokeWidth="1.6">
+      <path d={shape} />
+    </chakra.svg>
   );
 }
 
@@ -130,14 +160,16 @@ function Row({ title, note, heads, on, onTitle, onDrop, action }: RowProps) {
 
 /** One head: a click selects it, dragged on another row it is aimed there. */
 function Chip({ head, on }: { head: Thing<"fixture">; on: boolean }) {
+  const held = Object.keys(head.body.hands ?? {}).length > 0;
   return (
     <chakra.button
-      type="button" draggable aria-pressed={on} title={head.body.purpose ?? ""} fontFamily="mono" fontSize="11.5px" px="6px" py="1px" borderRadius="9px" border="1px solid" cursor="grab"
+      type="button" draggable aria-pressed={on} title={[head.body.purpose, held && "held by hand"].filter(Boolean).join(", ")} fontFamily="mono" fontSize="11.5px" px="6px" py="1px" borderRadius="9px" border="1px solid" cursor="grab"
       borderColor={on ? "verdigris" : "line"} color={on ? "verdigris" : "text"}
       onClick={(event) => select([head.id], event.shiftKey || event.ctrlKey)}
       onDragStart={(event) => event.dataTransfer.setData(DRAGGED, JSON.stringify(on ? useSelection.getState().selection : [head.id]))}
     >
       {called(head)}
+      {held && <chakra.span ml="4px" display="inline-block"><Mark shape="M-4-4H4V4H-4Z" colour="ember" /></chakra.span>}
     </chakra.button>
   );
 }

@@ -1,0 +1,39 @@
+import * as THREE from "three";
+import type { Driver, Mounted } from "../data";
+import type { BeamState } from "../scene/beams";
+import type { ShownPane } from "../view/panes";
+import { project, type Sheet } from "./sheet";
+
+/** Beside the clamp, where no number stands. */
+const ASIDE_PX = 7;
+const HALF_PX = 2.6;
+
+/** Beside each fixture who drives it: a square is a hand, a triangle a console, a ring a look. Home has no mark. */
+export function drawDriven(sheet: Sheet, pane: ShownPane, mounted: readonly Mounted[], state: BeamState, drivers: ReadonlyMap<string, Driver>): void {
+  if (!drivers.size || pane.pane.picture !== "live" || pane.pane.labels === false) return;
+  const { pen, theme } = sheet;
+  for (const fixture of mounted) {
+    const driver = drivers.get(fixture.id);
+    if (!driver || driver === "home") continue;
+    const at = project(pane, new THREE.Vector3(...(state.placeOf(fixture.id) ?? fixture).position));
+    if (!at || at.x < pane.left || at.x > pane.left + pane.width) continue;
+    markOf(pen, driver, at.x - ASIDE_PX, at.y - ASIDE_PX, HALF_PX);
+    pen.lineWidth = 1.2;
+    pen.fillStyle = driver === "hands" ? theme.attention : theme.selected;
+    pen.strokeStyle = driver === "look" ? theme.dim : theme.ground;
+    if (driver !== "look") pen.fill();
+    pen.stroke();
+  }
+}
+
+function markOf(pen: CanvasRenderingContext2D, driver: Driver, x: number, y: number, half: number): void {
+  pen.beginPath();
+  if (driver === "hands") pen.rect(x - half, y - half, 2 * half, 2 * half);
+  else if (driver === "look") pen.arc(x, y, half * 0.9, 0, 2 * Math.PI);
+  else {
+    pen.moveTo(x, y - half * 1.3);
+    pen.lineTo(x + half * 1.3, y + half);
+    pen.lineTo(x - half * 1.3, y + half);
+    pen.closePath();
+  }
+}
