@@ -29,6 +29,7 @@ SEEN = ["pan", "tilt", "field", "iris", "focus", "frost", "gobo", "prism", "gobo
 RIM_CASES = [
     {"zoom": 17.0},
     {"zoom": 34.0, "focus": 0.3},
+    {"zoom": 17.0, "gobo slot": 3.0, "sharp at": 2.2},
     {"zoom": 26.0, "iris": 0.5},
     {"zoom": 20.0, "frost": 0.7},
     {"zoom": 26.0, "cyan": 0.6, "yellow": 0.3, "colour slot": 2.0},

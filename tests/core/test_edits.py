@@ -134,6 +134,7 @@ def every_edit() -> list[tuple[str, dict[str, object]]]:
         ("mirror aims", {"ids": ["pair"]}),
         ("set colour", {"ids": ["fixture"], "x": 0.45, "y": 0.41}),
         ("cut to edge", {"ids": ["cutter"], "point": [0.2, -0.45, 0.4], "thing": "deck"}),
+        ("sharp at", {"ids": ["cutter"], "distance": "8m"}),
         ("keep palette", {"ids": ["pair"], "sort": "position", "name": "Altar"}),
         ("apply palette", {"id": "palette", "ids": ["fixture"]}),
         ("update palette", {"id": "palette", "ids": ["second"], "values": {"x": {}}}),

@@ -3,7 +3,7 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { Overlaid } from "../kit/Overlaid";
 import { openDraft, openLibrary } from "../shop/state";
-import { toggleBlades } from "../show/blades";
+import { toggleTool } from "../show/cutting";
 import { commandConsole } from "../show/console";
 import { called, settings, things, useShow } from "../show/document";
 import { edit, redo, undo } from "../show/edits";
@@ -47,7 +47,7 @@ function onSelection(): Entry[] {
     { name: `Flip ${what}: look there the other way round`, what: "command", run: () => quietly(edit("flip", { ids })) },
     { name: `Mirror the aim of ${what} from stage left to stage right`, what: "command", run: () => quietly(edit("mirror aims", { ids, source: "SL" })) },
     { name: `Let go of ${what}: the console or the look drives again`, what: "command", run: () => quietly(edit("release", { ids })) },
-    { name: `Drag the blades of ${what} on the lit surface`, what: "command", keys: "G", run: () => { goTo("aim"); toggleBlades(); } },
+    { name: `Drag the blades of ${what} on the lit surface`, what: "command", keys: "G", run: () => { goTo("aim"); toggleTool("blades"); } },
     { name: `Take the addresses of ${what} away`, what: "command", run: () => quietly(edit("unpatch", { ids })) },
     ...(ids.length === 1 && objects[ids[0] ?? ""]?.kind === "wall" ? [{ name: "Cut a door or window in this wall", what: "command", run: () => { goTo("site"); beginOpening(ids[0] ?? ""); } }] : []),
   ];

@@ -14,7 +14,7 @@ import { notify, useMessages } from "../show/messages";
 import { keepPanes, panesChanged } from "../show/keptPanes";
 import { lookFrom, moveEdge, openPaneWindow, setPaneCount, setPicture, setShade, nextWalls, setView, toggleLabels, usePanes, WALLS_SAID } from "../show/panes";
 import { bladedNow, dragBlades } from "../show/blades";
-import { cutAt, useCutting } from "../show/cutting";
+import { cutAt, sharpAt, useCutting } from "../show/cutting";
 import { pathAt, usePath } from "../show/paths";
 import { usePicture } from "../show/picture";
 import { pointAt, raise, usePointing } from "../show/pointing";
@@ -111,6 +111,7 @@ export function StageView() {
       onRaise: raise,
       onPath: pathAt,
       onCut: cutAt,
+      onSharp: sharpAt,
       onBlades: (id, values, phase) => dragBlades([id], values, phase),
       onPointer: (place) => usePanes.setState({ pointer: place, active: place.pane }),
       onDrag: drag,

@@ -8,8 +8,7 @@ import { leaveDrawing, takeBack, useDrawing } from "../show/drawing";
 import { edit, leaveGhost, redo, undo, useGhost } from "../show/edits";
 import { nextWalls, usePanes, WALLS_SAID } from "../show/panes";
 import { notify } from "../show/messages";
-import { toggleBlades } from "../show/blades";
-import { toggleCutting } from "../show/cutting";
+import { toggleTool } from "../show/cutting";
 import { leavePath, takePath } from "../show/paths";
 import { beginAim, HEIGHTS, leaveAim, setAbove } from "../show/pointing";
 import { nextLabels, toggleMeasure, togglePicture } from "../show/picture";
@@ -110,8 +109,8 @@ const BINDINGS: Binding[] = [
   { keys: ["Enter"], when: arranging, act: takeArrange },
   { keys: ["Enter"], when: drawing, act: () => useDrawing.getState().finish?.() },
   ...HEIGHTS.map(([, above], i): Binding => ({ keys: [String(i + 1)], when: aiming, act: () => setAbove(above) })),
-  { keys: ["K"], when: hasFixtures, act: toggleCutting },
-  { keys: ["G"], when: hasFixtures, act: toggleBlades },
+  { keys: ["K"], when: hasFixtures, act: () => toggleTool("cut") },
+  { keys: ["G"], when: hasFixtures, act: () => toggleTool("blades") },
   { keys: ["Enter"], when: () => usePanes.getState().tool === "path", act: takePath },
   { keys: ["A"], when: hasFixtures, act: () => (aiming() ? leaveAim() : beginAim()) },
   { keys: ["X"], when: hasFixtures, act: () => releaseHeld(false) },

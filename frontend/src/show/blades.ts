@@ -28,7 +28,3 @@ export function dragBlades(ids: readonly string[], values: Record<string, number
   if (phase === "move") gesture("hold values", args);
   else void edit("hold values", args).catch(() => undefined);
 }
-
-export function toggleBlades(): void {
-  usePanes.setState({ tool: usePanes.getState().tool === "blades" ? "select" : "blades" });
-}

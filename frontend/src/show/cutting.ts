@@ -2,7 +2,7 @@ import { create } from "zustand";
 import type { Vec3 } from "../stage/data";
 import { post } from "./api";
 import { at } from "./document";
-import { edit } from "./edits";
+import { edit, gesture } from "./edits";
 import { usePanes } from "./panes";
 import { useSelection } from "./selection";
 
@@ -33,8 +33,24 @@ export function cutAt(place: { point: Vec3; thing: string } | null, phase: "hove
   }
 }
 
-export function toggleCutting(): void {
-  const on = usePanes.getState().tool === "cut";
+/** The pointer over the set while a focus is picked: the picture follows it, a click makes the gates sharp there. */
+export function sharpAt(place: { point: Vec3 } | null, phase: "hover" | "click"): void {
+  if (!place) return;
+  const args = { ids: useSelection.getState().selection, point: place.point };
+  if (phase === "hover") gesture("sharp at", args);
+  else {
+    usePanes.setState({ tool: "select" });
+    void edit("sharp at", args).catch(() => undefined);
+  }
+}
+
+/** Take such a tool in hand, or put it back. */
+export function toggleTool(tool: "cut" | "sharp" | "blades"): void {
   useCutting.setState({ edge: null });
-  usePanes.setState({ tool: on ? "select" : "cut" });
+  usePanes.setState({ tool: usePanes.getState().tool === tool ? "select" : tool });
+}
+
+export function leaveShaping(): void {
+  const { tool } = usePanes.getState();
+  if (tool === "cut" || tool === "sharp" || tool === "blades") toggleTool(tool);
 }

@@ -68,7 +68,7 @@ export class Stage {
   private readonly beat = new Beat((now) => this.look(now));
   private ratio = 1;
   private toldAt = 0;
-  readonly tools: { select: SelectTool; aim: AimTool; measure: MeasureTool; draw: OutlineTool; put: PutTool; guide: ArrangeTool; path: PathTool; cut: CutTool; blades: BladeTool };
+  readonly tools: { select: SelectTool; aim: AimTool; measure: MeasureTool; draw: OutlineTool; put: PutTool; guide: ArrangeTool; path: PathTool; cut: CutTool; sharp: CutTool; blades: BladeTool };
   tool: StageTool;
   /** Counts what was asked to be drawn; equals `settled` when all of it is on screen. */
   asked = 0;
@@ -96,7 +96,7 @@ export class Stage {
     this.gobos = new GoboStore(sources.gobo, () => this.invalidate());
     this.webs = new WebStore(sources.web, () => this.invalidate());
     const selecting = new SelectTool(this);
-    this.tools = { select: selecting, aim: new AimTool(this), measure: new MeasureTool(this), draw: new OutlineTool(this), put: new PutTool(this), guide: new ArrangeTool(this, selecting), path: new PathTool(this), cut: new CutTool(this), blades: new BladeTool(this) };
+    this.tools = { select: selecting, aim: new AimTool(this), measure: new MeasureTool(this), draw: new OutlineTool(this), put: new PutTool(this), guide: new ArrangeTool(this, selecting), path: new PathTool(this), cut: new CutTool(this, (place, phase) => this.events.onCut(place, phase)), sharp: new CutTool(this, (place, phase) => this.events.onSharp(place, phase)), blades: new BladeTool(this) };
     this.tool = selecting;
     this.start();
     this.pointer = new Pointer(this, overlayCanvas);

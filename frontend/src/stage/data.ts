@@ -210,7 +210,7 @@ export interface PointerPlace {
 /** What a fixture is driven by (core/drive.py). */
 export type Driver = "home" | "look" | "console" | "hands";
 
-export type Tool = "select" | "aim" | "measure" | "draw" | "put" | "guide" | "path" | "cut" | "blades";
+export type Tool = "select" | "aim" | "measure" | "draw" | "put" | "guide" | "path" | "cut" | "sharp" | "blades";
 
 /** An outline while it is drawn: corners (x, y, bulge), where the next would be, and what it was snapped to. */
 export interface Drawn {
@@ -261,6 +261,8 @@ export interface StageEvents {
   onAim(place: PointedAt | null, phase: "hover" | "drag" | "click"): void;
   /** The edge nearest to a place on a thing is meant. */
   onCut(place: { point: Vec3; thing: string } | null, phase: "hover" | "click"): void;
+  /** Gates are to be sharp at that place. */
+  onSharp(place: { point: Vec3; thing: string } | null, phase: "hover" | "click"): void;
   /** Blades of a fixture are dragged: features to hold. */
   onBlades(id: string, values: Record<string, number>, phase: "move" | "end"): void;
   onPath(place: PointedAt | null, phase: "hover" | "click"): void;

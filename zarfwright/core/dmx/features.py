@@ -3,7 +3,7 @@
 A feature is what the stage needs to know, in one unit whatever the type: pan and tilt in radians, shares 0..1,
 strobe in Hz, zoom as the full field angle in degrees, wheel slots counted from 1 (between two slots both are seen),
 blades as shares from the rim (0) to the middle (1), the far corner at -1 where a blade goes in square. Focus is 1
-where the gate is sharp.
+where the gate is sharp; `sharp at` in its place is the distance from the lens at which it is (0: by the focus).
 """
 
 from __future__ import annotations
@@ -82,6 +82,7 @@ FEATURES: tuple[Feature, ...] = (
     *(Feature(f"blade {n} far", -1.0) for n in (1, 2, 3, 4)),
     *(Feature(f"blade {n} angle", 0.0, "rad") for n in (1, 2, 3, 4)),
     Feature("blades turn", 0.0, "rad"),
+    Feature("sharp at", 0.0, "m"),
 )
 COUNT = len(FEATURES)
 INDEX = {feature.name: i for i, feature in enumerate(FEATURES)}

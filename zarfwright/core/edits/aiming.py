@@ -130,10 +130,10 @@ class HoldValues(Arguments):
 
 
 TURNS = {"pan", "tilt"}
-AT_THE_LAMP = ("pan", "tilt", "blade", "focus", "iris")
+AT_THE_LAMP = ("pan", "tilt", "blade", "focus", "iris", "sharp")
 """What is set by hand at a lamp that does not move by itself."""
 LIGHT = {"dimmer", "master dimmer", "shutter", "strobe", "strobe kind"}
-BEAMS = ("zoom", "iris", "focus", "frost", "gobo", "prism", "blade")
+BEAMS = ("zoom", "iris", "focus", "sharp", "frost", "gobo", "prism", "blade")
 
 
 def without_palettes(fixture: Fixture, values: Iterable[str]) -> Fixture:

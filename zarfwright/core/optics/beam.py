@@ -23,6 +23,8 @@ RIM_DEG_MAX = 170.0
 RIM_SHARP, RIM_BLUR = 0.012, 0.35
 """Half the width of a hard edge's rim in gate radii: in focus, and what full blur adds."""
 
+NEAREST_M = 0.1
+"""Nothing is looked at nearer to a lens."""
 DOOR_RIM = 0.18
 """Half the width of the edge that a barn door cuts, in gate radii: it stands close before a large lens."""
 
@@ -74,6 +76,15 @@ def step(edge_from: float, edge_to: float, x: ArrayLike) -> Floats:
     """The smooth step 3 s^2 - 2 s^3 from 0 at one edge to 1 at the other."""
     s = np.clip((np.asarray(x, dtype=float) - edge_from) / max(edge_to - edge_from, 1e-9), 0.0, 1.0)
     return np.asarray(s * s * (3 - 2 * s))
+
+
+def focus_at(away: ArrayLike, sharp_at: float, lens_radius_m: float, half_field_rad: float) -> Floats:
+    """The focus (1: sharp) of a gate that is sharp at one distance, at others (...), metres from the lens.
+
+    A thin lens: a point of the gate is a disc of the angle r |1/s - 1/d| to either side, with the whole lens lit.
+    """
+    off = lens_radius_m * np.abs(1.0 / sharp_at - 1.0 / np.maximum(np.asarray(away, dtype=float), NEAREST_M))
+    return np.asarray(1.0 - np.minimum(off / math.tan(half_field_rad) / RIM_BLUR, 1.0))
 
 
 def rim_of(focus: float) -> float:

@@ -5,6 +5,7 @@ E = I . cos(incidence) / d^2, d from the beam's virtual apex behind the lens.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
@@ -12,7 +13,15 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from zarfwright.core.aiming.solve import head_turn, lens
-from zarfwright.core.optics.beam import DOOR_RIM, FROST_BEAM_SHARE, FROST_DEG, RIM_DEG_MAX, hot_spot, soft_shape
+from zarfwright.core.optics.beam import (
+    DOOR_RIM,
+    FROST_BEAM_SHARE,
+    FROST_DEG,
+    RIM_DEG_MAX,
+    focus_at,
+    hot_spot,
+    soft_shape,
+)
 from zarfwright.core.optics.colour import LUMINANCE
 from zarfwright.core.optics.gate import Mask, blades_of, copies, iris_stop, transmission
 from zarfwright.core.optics.web import Web
@@ -112,19 +121,46 @@ def shape_toward(beams: Beams, i: int, points: Floats) -> Floats:
     facets = beams.prisms[int(v["prism"]) - 1] if 0 < v["prism"] <= len(beams.prisms) else ()
     h = hot_spot(beam_deg, field_deg)
     frosted_deg = min(field_deg + FROST_DEG, RIM_DEG_MAX)
+    focus = _focus_toward(beams, i, z)
     whole = np.zeros(len(points))
     seen = copies(u, facets, v["prism_turn"])
     for copy in seen:
         r = np.linalg.norm(copy, axis=-1)
         t = np.arctan(r * np.tan(half))
         if v["hard"] > 0.5:
-            clear = (1 - h * np.minimum(r * r, 1.0)) * transmission(copy, v, masks)
+            clear = (1 - h * np.minimum(r * r, 1.0)) * _through(copy, v, masks, focus)
         else:
             clear = soft_shape(t, beam_deg, field_deg) * iris_stop(copy, v["iris"], v["focus"])
             clear = clear * blades_of(copy, v, DOOR_RIM)
         frosted = soft_shape(t, frosted_deg * FROST_BEAM_SHARE, frosted_deg) * v["frost_gain"]
         whole += clear + v["frost"] * (frosted - clear)
     return np.asarray(np.where(ahead, whole / len(seen), 0.0))
+
+
+FOCUS_STEPS = 512
+
+
+def _through(u: Floats, v: Mapping[str, float], masks: Sequence[Mask | None], focus: Floats | None) -> Floats:
+    """What the gate lets through at gate points (m, 2), with a focus for each (m,), or the beam's own."""
+    if focus is None:
+        return transmission(u, v, masks)
+    through = np.zeros(len(u))
+    for sharp in np.unique(focus):
+        at = focus == sharp
+        through[at] = transmission(u[at], {**v, "focus": float(sharp)}, masks)
+    return through
+
+
+def _focus_toward(beams: Beams, i: int, z: Floats) -> Floats | None:
+    """The focus of beam i at points so far along it from its virtual apex (m,); None where it is the same for all."""
+    v = beams.values(i)
+    if v["sharp_at"] <= 0:
+        return None
+    behind = float(np.linalg.norm(beams.lens[i] - beams.apex[i]))
+    half = half_field(beams.frame[i])
+    focus = focus_at(z - behind, v["sharp_at"], behind * math.tan(half), half)
+    # Points of about one distance are looked at together.
+    return np.asarray(np.round(focus * FOCUS_STEPS) / FOCUS_STEPS)
 
 
 def illuminance(beams: Beams, points: ArrayLike, normals: ArrayLike, caster: Caster | None = None) -> Floats:

@@ -19,6 +19,7 @@ struct Beam {
   float open_;   // what gobos and blades let through on the whole, 0..1
   float hard;
   vec4 stop;     // iris, focus, frost, frost gain
+  float sharp;   // metres from the lens at which the gate is sharp, 0: by the focus
   vec4 gobos;    // layer of the first gobo, cosine and sine of its turn; layer of the second
   vec2 gobo2;    // cosine and sine of the second one's turn
   vec3 prism;    // its number, cosine and sine of its turn
@@ -49,7 +50,7 @@ float kindOf(Beam beam) {
 
 // The packed order: 0 virtual apex, its distance behind the lens; 1 direction, 1 + the squared tangent where nothing is left;
 // 2 side, beam angle; 3 candela, hard; 4 stop; 5 gobos; 6 second gobo's angle, prism, tile; 7 to 9 blades; 10 outer, lens
-// radius, web, wide; 11 power, hot, half field, kind; 12 prism's angle, open.
+// radius, web, wide; 11 power, hot, half field, kind; 12 prism's angle, open, sharp.
 vec4 packedTexel(Beam beam, int k) {
   if (k == 0) return vec4(beam.lens - beam.along * beam.apex, beam.apex);
   if (k == 1) return vec4(beam.along, 1.0 + beam.outer * beam.outer);
@@ -63,7 +64,7 @@ vec4 packedTexel(Beam beam, int k) {
   if (k == 9) return beam.bladeAt;
   if (k == 10) return vec4(beam.outer, beam.radius, beam.web, beam.wide);
   if (k == 11) return vec4(beam.power, beam.hot, beam.half_, kindOf(beam));
-  return vec4(beam.prism.yz, beam.open_, 0.0);
+  return vec4(beam.prism.yz, beam.open_, beam.sharp);
 }
 
 #ifdef PACKED
@@ -80,7 +81,7 @@ Beam beamAt(int i) {
   beam.power = f.x; beam.hot = f.y; beam.half_ = f.z; beam.f = 2.0 * f.z;
   beam.stop = packed_(i, 4);
   vec4 g = packed_(i, 6), h = packed_(i, 12);
-  beam.tile = g.w; beam.open_ = h.z;
+  beam.tile = g.w; beam.open_ = h.z; beam.sharp = h.w;
 #ifdef GATE
   beam.gobos = packed_(i, 5); beam.gobo2 = g.xy; beam.prism = vec3(g.z, h.xy);
 #endif

@@ -81,6 +81,8 @@ float shape(Beam beam, vec3 fromApex, float footprintMetres) {
     return door * textureLod(uWebs, vec3(phi / (2.0 * PI), (row + 0.5) / 128.0, beam.web), 0.0).r;
   }
 #endif
+  // A thin lens, sharp at one distance: focus_at of core/optics/beam.py.
+  if (beam.sharp > 0.0) beam.stop.y = 1.0 - min(beam.apex * abs(1.0 / beam.sharp - 1.0 / max(z - beam.apex, 0.1)) / 0.35, 1.0);
   float wide = z * beam.wide;
   vec2 u = xy / wide;
   float footprint = footprintMetres / wide;

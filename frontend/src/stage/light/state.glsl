@@ -6,7 +6,7 @@
 // 0 pan, tilt, full field angle, full beam angle (radians); 1 candela per colour, hard 0 or 1;
 // 2 iris, strobe Hz, focus, frost; 3 gobo, its turn, its spin, prism; 4 gobo 2, turn, spin, prism turn;
 // 5 blade depths; 6 blade angles; 7 turn of the blades, prism spin, frost gain, web;
-// 8 pan, tilt, field, beam of the frame before; 9 shadow tile + 1, kind of strobe.
+// 8 pan, tilt, field, beam of the frame before; 9 shadow tile + 1, kind of strobe, sharp at.
 precision highp float;
 precision highp int;
 precision highp sampler2D;
@@ -113,7 +113,8 @@ Beam fetchBeam(int i) {
   // A web is measured from the lens plane.
   beam.apex = beam.web > 0.5 ? 0.002 : beam.radius / beam.wide;
   float soft_ = tan(min(1.5 * beam.half_, 1.5));
-  float rim = beam.wide * (1.0 + 0.012 + 0.35 * (1.0 - d.z));
+  beam.sharp = dynamicTexel(i, 9).z;
+  float rim = beam.wide * (1.0 + 0.012 + 0.35 * (beam.sharp > 0.0 ? 1.0 : 1.0 - d.z));
   beam.outer = mix(soft_, rim, step(0.5, beam.hard));
   if (d.w > 0.001) beam.outer = max(beam.outer, tan(min(0.75 * min(beam.f + FROST_WIDER, RIM_MOST), 1.5)));
   if (g.w > 0.5) beam.outer += beam.wide * texelFetch(uPrisms, ivec2(0, int(g.w + 0.5) - 1), 0).y;

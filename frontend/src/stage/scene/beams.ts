@@ -209,6 +209,7 @@ export class BeamState {
       for (let i = 0; i < 4; i++) data[at + BEFORE + i] = first ? (values[v + (inTexture[i] as number)] as number) : (data[at + i] as number);
       for (let i = 0; i < fields; i++) data[at + i] = values[v + (inTexture[i] as number)] as number;
       data[at + TILE + 1] = values[v + place.strobe_kind] as number;
+      data[at + TILE + 2] = values[v + place.sharp_at] as number;
       for (let i = RED; i < RED + 3; i++) data[at + i] = (data[at + i] as number) * peak;
     }
     picture.dynamic.needsUpdate = true;
@@ -265,7 +266,7 @@ export class BeamState {
     const hard = this.of(row, pictureName, "hard") > 0.5;
     const beam = Math.max(this.of(row, pictureName, "beam"), 0.002);
     const half = Math.min(Math.max(this.of(row, pictureName, "field"), beam * (hard ? 1 : 1.1)) / 2, 1.5);
-    const blur = 1 - this.of(row, pictureName, "focus");
+    const blur = this.of(row, pictureName, "sharp_at") > 0 ? 1 : 1 - this.of(row, pictureName, "focus");
     let outer = hard ? Math.tan(half) * (1.012 + 0.35 * blur) : Math.tan(Math.min(1.5 * half, 1.5));
     if (this.of(row, pictureName, "frost") > 0.001) outer = Math.max(outer, Math.tan(Math.min(0.75 * (2 * half + FROST), 1.5)));
     const prism = Math.round(this.of(row, pictureName, "prism"));

@@ -7,7 +7,7 @@ export const LAYOUT = [
   "gobo2", "gobo2_turn", "gobo2_spin", "prism_turn", "blade1", "blade2", "blade3", "blade4",
   "blade1_angle", "blade2_angle", "blade3_angle", "blade4_angle", "blades_turn", "prism_spin", "frost_gain", "web",
 ] as const;
-export type FieldName = (typeof LAYOUT)[number] | "strobe_kind";
+export type FieldName = (typeof LAYOUT)[number] | "strobe_kind" | "sharp_at";
 
 /** Where the fields stand in a frame's row: by name, and in the order of the texture. */
 export interface Places {
@@ -24,6 +24,6 @@ export function placesOf(fields: readonly string[]): Places {
     if (at < 0) throw new Error(`The picture comes without “${name}”: load the page again.`);
     return at;
   };
-  const at = Object.fromEntries([...LAYOUT, "strobe_kind" as const].map((name) => [name, place(name)])) as Record<FieldName, number>;
+  const at = Object.fromEntries([...LAYOUT, "strobe_kind" as const, "sharp_at" as const].map((name) => [name, place(name)])) as Record<FieldName, number>;
   return { at, inTexture: LAYOUT.map((name) => at[name]), count: fields.length };
 }

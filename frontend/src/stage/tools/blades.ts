@@ -19,6 +19,8 @@ const NEAR_PX = 9;
 const NOWHERE_M = 12;
 /** How many straight pieces make an edge, and the rim, where they lie on the set. */
 const [PIECES, RIM] = [10, 90];
+/** Where it falls so much further on, as a share of its way, it has passed an edge of the set. */
+const STEP_OFF = 0.12;
 /** A little off the surface is still on it. */
 const WITHIN = 1.6;
 
@@ -159,8 +161,8 @@ export class BladeTool extends StageTool {
   override draw(sheet: Sheet, pane: ShownPane, hot: string | null): void {
     for (const lit of this.heads(pane)) {
       const { theme } = sheet;
-      line(sheet, pane, lit.rim, theme.selected, 1);
-      for (const edge of lit.edges) if (edge) line(sheet, pane, edge, theme.active, 2);
+      line(sheet, pane, lit.apex, lit.rim, theme.selected, 1);
+      for (const edge of lit.edges) if (edge) line(sheet, pane, lit.apex, edge, theme.active, 2);
       for (const { grip, at } of lit.grips) this.drawGrip(sheet, pane, grip, at, hot === named(lit.id, grip));
     }
   }
@@ -183,16 +185,19 @@ export class BladeTool extends StageTool {
 
 const named = (id: string, grip: Grip): string => `${id} ${grip.part} ${grip.blade}`;
 
-function line(sheet: Sheet, pane: ShownPane, points: readonly THREE.Vector3[], colour: string, width: number): void {
+/** Light that falls past an edge goes on further behind: the line is broken there. */
+function line(sheet: Sheet, pane: ShownPane, from: THREE.Vector3, points: readonly THREE.Vector3[], colour: string, width: number): void {
   const { pen } = sheet;
   pen.strokeStyle = colour;
   pen.lineWidth = width;
   pen.beginPath();
-  let drawing = false;
+  let before: number | null = null;
   for (const point of points) {
     const spot = project(pane, point);
-    if (spot) pen[drawing ? "lineTo" : "moveTo"](spot.x, spot.y);
-    drawing = spot !== null;
+    const far = point.distanceTo(from);
+    const on = before !== null && Math.abs(far - before) < STEP_OFF * Math.min(far, before);
+    if (spot) pen[on ? "lineTo" : "moveTo"](spot.x, spot.y);
+    before = spot ? far : null;
   }
   pen.stroke();
 }

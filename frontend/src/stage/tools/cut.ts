@@ -2,11 +2,20 @@ import * as THREE from "three";
 import type { Vec3 } from "../data";
 import type { ShownPane } from "../view/panes";
 import type { Sheet } from "./sheet";
-import { type At, TellingTool } from "./tool";
+import { type At, TellingTool, type ToolStage } from "./tool";
 
-/** The edge of the set under the pointer: a click lays blades along it. */
+type Tell = (place: { point: Vec3; thing: string } | null, phase: "hover" | "click") => void;
+
+/** A place on the set under the pointer, and the edge there that a click means: blades are laid along it, gates made sharp. */
 export class CutTool extends TellingTool {
   private edge: readonly [Vec3, Vec3] | null = null;
+
+  constructor(
+    stage: ToolStage,
+    private readonly says: Tell,
+  ) {
+    super(stage);
+  }
 
   show(edge: readonly [Vec3, Vec3] | null): void {
     this.edge = edge;
@@ -15,7 +24,7 @@ export class CutTool extends TellingTool {
 
   protected override tell({ pane, x, y }: At, phase: "hover" | "click"): void {
     const surface = this.stage.surfaceAt(pane, x, y);
-    this.stage.events.onCut(surface && { point: surface.point.toArray() as Vec3, thing: surface.id }, phase);
+    this.says(surface && { point: surface.point.toArray() as Vec3, thing: surface.id }, phase);
   }
 
   override leave(): void {

@@ -25,7 +25,7 @@ function plan(): ShownPane {
 function bench() {
   const pane = plan();
   pane.camera.updateMatrixWorld();
-  const events = { onSelect: vi.fn(), onAim: vi.fn(), onRaise: vi.fn(), onPath: vi.fn(), onCut: vi.fn(), onBlades: vi.fn(), onDrag: vi.fn(), onMeasured: vi.fn(), onDraw: vi.fn(), onPut: vi.fn(), onGuide: vi.fn() };
+  const events = { onSelect: vi.fn(), onAim: vi.fn(), onRaise: vi.fn(), onPath: vi.fn(), onCut: vi.fn(), onSharp: vi.fn(), onBlades: vi.fn(), onDrag: vi.fn(), onMeasured: vi.fn(), onDraw: vi.fn(), onPut: vi.fn(), onGuide: vi.fn() };
   const ray = (_: ShownPane, x: number, y: number) => {
     const caster = new THREE.Raycaster();
     caster.setFromCamera(new THREE.Vector2((x / WIDTH) * 2 - 1, 1 - (y / HEIGHT) * 2), pane.camera);

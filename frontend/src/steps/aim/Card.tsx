@@ -5,9 +5,7 @@ import { thing, useShow } from "../../show/document";
 import { edit, gesture } from "../../show/edits";
 import { useChosenFixtures } from "../../show/fixtures";
 import { many } from "../../show/format";
-import { toggleBlades } from "../../show/blades";
-import { toggleCutting } from "../../show/cutting";
-import { usePanes } from "../../show/panes";
+import { leaveShaping } from "../../show/cutting";
 import { leavePath } from "../../show/paths";
 import { leaveAim, otherHeads } from "../../show/pointing";
 import { useSelection } from "../../show/selection";
@@ -34,8 +32,7 @@ export function AimCard() {
     () => () => {
       leaveAim();
       leavePath();
-      if (usePanes.getState().tool === "cut") toggleCutting();
-      if (usePanes.getState().tool === "blades") toggleBlades();
+      leaveShaping();
     },
     [],
   );

@@ -1,8 +1,8 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import { Action } from "../../kit/controls";
-import { bladesOf, dragBlades, toggleBlades } from "../../show/blades";
-import { toggleCutting } from "../../show/cutting";
+import { bladesOf, dragBlades } from "../../show/blades";
+import { toggleTool } from "../../show/cutting";
 import { useShow } from "../../show/document";
 import { edit } from "../../show/edits";
 import { usePanes } from "../../show/panes";
@@ -112,10 +112,10 @@ export function GateFace({ bladed, few }: { bladed: Thing<"fixture">[]; few: str
         </chakra.svg>
       </Flex>
       <Flex gap="5px" wrap="wrap" mt="2px">
-        <Action look={tool === "blades" ? "on" : "plain"} height="22px" aria-pressed={tool === "blades"} title="Key G: drag edges and their ends where they fall" onClick={toggleBlades}>
+        <Action look={tool === "blades" ? "on" : "plain"} height="22px" aria-pressed={tool === "blades"} title="Key G: drag edges and their ends where they fall" onClick={() => toggleTool("blades")}>
           On the lit surface
         </Action>
-        <Action look={tool === "cut" ? "on" : "plain"} height="22px" aria-pressed={tool === "cut"} title="Key K: click an edge of the set, and the nearest blade of each is laid along it" onClick={toggleCutting}>
+        <Action look={tool === "cut" ? "on" : "plain"} height="22px" aria-pressed={tool === "cut"} title="Key K: click an edge of the set, and the nearest blade of each is laid along it" onClick={() => toggleTool("cut")}>
           {tool === "cut" ? "Click an edge of the set" : "Cut to an edge"}
         </Action>
         <Action height="22px" onClick={() => void edit("hold values", { ids, values: opened(able.askew > 0, able.ends, able.whole > 0) }, { quiet: true }).catch(() => undefined)}>

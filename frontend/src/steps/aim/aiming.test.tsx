@@ -3,6 +3,7 @@ import { act, fireEvent, screen, waitFor, within } from "@testing-library/react"
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { settings, useShow } from "../../show/document";
 import { bladedNow } from "../../show/blades";
+import { sharpAt } from "../../show/cutting";
 import { usePanes } from "../../show/panes";
 import { drawPath, pathAt, takePath } from "../../show/paths";
 import { beginAim, leaveAim, pointAt, raise, setAbove, setPattern, usePointing } from "../../show/pointing";
@@ -200,7 +201,7 @@ describe("colour, shape and gate", () => {
   const wheels = [{ feature: "gobo slot", ids: ["a"], type: "Heron", slots: [{ slot: 1, name: "Open", image: null }, { slot: 2, name: "Shingle", image: null }], turn: "gobo turn", spin: null }];
   beforeEach(() => {
     asked = desk({ "/colours": () => colours, "/wheels": () => wheels, "/landings": () => [], "/edits": () => changed() });
-    const channels = ["Zoom", "Iris", "Blade1A"].map((attribute, i) => ({ attribute, slots: [i + 1], dmx_break: 1 }));
+    const channels = ["Zoom", "Iris", "Focus1", "Blade1A"].map((attribute, i) => ({ attribute, slots: [i + 1], dmx_break: 1 }));
     useShow.setState({ types: { heron: { name: "Heron", maker: "", type_id: "", weight_kg: 1, sort: "moving head, profile", words: "", modes: [{ name: "Standard", footprint: 3, breaks: [], channels }] } } as never });
   });
 
@@ -226,6 +227,15 @@ describe("colour, shape and gate", () => {
     expect(screen.queryByLabelText("Frost")).toBeNull();
     fireEvent.click(await screen.findByRole("button", { name: "Shingle" }));
     await waitFor(() => expect(edits("hold values").at(-1)).toEqual({ ids: ["a"], values: { "gobo slot": 2 } }));
+    const sharp = screen.getByLabelText("Sharp at");
+    fireEvent.change(sharp, { target: { value: "8m" } });
+    fireEvent.keyDown(sharp, { key: "Enter" });
+    await waitFor(() => expect(edits("sharp at")[0]).toEqual({ ids: ["a", "b"], distance: "8m" }));
+    fireEvent.click(screen.getByRole("button", { name: "Pick" }));
+    sharpAt({ point: [1, 2, 3] }, "hover");
+    sharpAt({ point: [1, 2, 3] }, "click");
+    await waitFor(() => expect(edits("sharp at")[1]).toEqual({ ids: ["a", "b"], point: [1, 2, 3] }));
+    expect(usePanes.getState().tool).toBe("select");
     fireEvent.click(screen.getByRole("button", { name: "Cut to an edge" }));
     expect(usePanes.getState().tool).toBe("cut");
   });
