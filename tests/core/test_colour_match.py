@@ -16,7 +16,8 @@ from zarfwright.core.aiming.colour import by_emitters, by_flags, gamut, match, o
 from zarfwright.core.aiming.coloured import driven, kinds_of, mixes, shown_xy
 from zarfwright.core.dmx.features import EMITTERS
 from zarfwright.core.errors import JobError
-from zarfwright.core.optics.colour import RGB_TO_XYZ, cct_k, rgb_from_xyy, white_xy
+from zarfwright.core.optics.colour import LUMINANCE, RGB_TO_XYZ, XYZ_TO_RGB, cct_k, rgb_from_xyy, white_xy
+from zarfwright.core.optics.spectrum import MATCHING, WAVELENGTHS, planck
 from zarfwright.core.picture.constants import ADDITIVE, Constants, constants_of
 from zarfwright.library import bittern, dunlin, heron, plover
 
@@ -158,3 +159,40 @@ def test_a_selection_is_told_who_cannot_show_it(rig):
     )
     assert len(outline) > 4
     assert len(slots) == 8
+
+
+def bells(*peaks: float) -> Constants:
+    """A head whose sources are bells of 15 nm, their colours those of their spectra."""
+    spectra = np.zeros((len(EMITTERS), len(WAVELENGTHS)))
+    rgb = np.zeros((len(EMITTERS), 3))
+    for i, peak in enumerate(peaks):
+        spectra[i] = np.exp(-0.5 * ((WAVELENGTHS - peak) / 15.0) ** 2)
+        rgb[i] = XYZ_TO_RGB @ (MATCHING @ spectra[i])
+    bright = float((rgb @ LUMINANCE).sum())
+    return replace(RGBW, emitters=rgb / bright, spectra=spectra / bright)
+
+
+def test_where_spectra_are_known_the_fullest_mixture_is_nearest_to_a_black_body_and_of_the_same_colour():
+    seven = bells(620.0, 530.0, 455.0, 590.0, 560.0, 495.0, 650.0)
+    for kelvin in (3200.0, 5600.0):
+        xy = white_xy(kelvin)
+        wanted = planck(kelvin) / float(MATCHING[1] @ planck(kelvin))
+        off_by = {}
+        for prefer in ("brightest", "even", "fullest"):
+            found = by_emitters(seven, CLEAR, xy, prefer)
+            assert found is not None
+            assert found.off_uv < 0.002
+            mixed = sum(found.values[EMITTERS[i]] * seven.spectra[i] for i in range(7))
+            off_by[prefer] = float(np.linalg.norm(mixed / float(MATCHING[1] @ mixed) - wanted) / np.linalg.norm(wanted))
+        assert off_by["fullest"] < 0.97 * off_by["brightest"]
+        assert off_by["fullest"] < off_by["even"]
+    # Of what is no white, or where nobody knows the spectra, it is the brightest.
+    for head, xy in ((seven, (0.2, 0.6)), (replace(seven, spectra=np.zeros_like(seven.spectra)), (0.4, 0.4))):
+        assert by_emitters(head, CLEAR, xy, "fullest") == by_emitters(head, CLEAR, xy, "brightest")
+
+
+def test_the_spectra_of_a_type_are_as_bright_and_of_the_colour_as_it_says():
+    rows = [EMITTERS.index(name) for name in ("red", "green", "blue", "white")]
+    assert MATCHING[1] @ RGBW.spectra[rows].T == pytest.approx(RGBW.emitters[rows] @ LUMINANCE)
+    for row in rows:
+        assert off(xy_of_rgb(XYZ_TO_RGB @ (MATCHING @ RGBW.spectra[row])), xy_of_rgb(RGBW.emitters[row])) < 0.004

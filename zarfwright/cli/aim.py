@@ -144,8 +144,8 @@ def _shown(show: Show, hands: bool = True) -> dict[str, dict[str, float]]:
 
 
 def _hold(values: dict[str, dict[str, float]], hands: dict[str, dict[str, float]]) -> None:
-    for fixture, held in hands.items():
-        keys = [key for key in values if key == fixture or key.startswith(f"{fixture}/")] or [fixture]
+    for row, held in hands.items():
+        keys = [key for key in values if key == row or key.startswith(f"{row}/")] or [row]
         for key in keys:
             values[key] = {**values.get(key, {}), **held}
 

@@ -33,11 +33,20 @@ def gobo_images(*names: str) -> dict[str, bytes]:
     return {name: draw_gobo(GOBOS_DRAWN[name]) for name in names}
 
 
+def _lobes(*lobes: tuple[float, float, float]) -> tuple[tuple[float, float], ...]:
+    """A spectrum in steps of 10 nm as a sum of bells: peak and width in nm, height."""
+    return tuple(
+        (float(nm), round(sum(high * math.exp(-0.5 * ((nm - peak) / wide) ** 2) for peak, wide, high in lobes), 5))
+        for nm in range(390, 711, 10)
+    )
+
+
+# The spectra have the chromaticities that are said; the white is a blue diode with a phosphor.
 RGBW = (
-    Emitter("Red", Chromaticity(0.6900, 0.3080, 21.0)),
-    Emitter("Green", Chromaticity(0.1700, 0.7000, 42.0)),
-    Emitter("Blue", Chromaticity(0.1400, 0.0450, 6.0)),
-    Emitter("White", Chromaticity(0.3130, 0.3290, 70.0)),
+    Emitter("Red", Chromaticity(0.6900, 0.3080, 21.0), _lobes((653.1, 26.1, 1.0))),
+    Emitter("Green", Chromaticity(0.1700, 0.7000, 42.0), _lobes((523.7, 20.2, 1.0))),
+    Emitter("Blue", Chromaticity(0.1400, 0.0450, 6.0), _lobes((460.9, 16.5, 1.0))),
+    Emitter("White", Chromaticity(0.3130, 0.3290, 70.0), _lobes((452.0, 11.0, 1.0), (563.6, 48.0, 0.584))),
 )
 
 

@@ -106,7 +106,7 @@ def colours(path: ShowPath, body: Chosen) -> Response:
             {"slot": n + 1, "name": named[n] if n < len(named) else str(n + 1), "xy": xy} for n, xy in enumerate(slots)
         ]
         kinds.append({"ids": kind.ids, "type": fixture_type.name, "outline": outline, "slots": found,
-                      "emitters": made_by.emitters, "flags": made_by.flags})  # fmt: skip
+                      "emitters": made_by.emitters, "flags": made_by.flags, "spectra": made_by.spectra})  # fmt: skip
     return json_response({"kinds": kinds, "now": shown_xy(show, body.ids[0], desk.feed.values())})
 
 

@@ -58,6 +58,8 @@ class ColourKind(BaseModel):
     outline: list[tuple[float, float]]
     slots: list[ColourSlot]
     emitters: list[str]
+    spectra: bool
+    """Whether the spectra of all emitters are known."""
     flags: list[str]
 
 

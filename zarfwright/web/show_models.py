@@ -156,6 +156,8 @@ class BodyOut(BaseModel):
     """How far its head turns, or by hand its yoke."""
     by_hand: bool
     """Whether it is aimed by turning its yoke."""
+    apart: bool
+    """Whether its cells turn each by itself."""
     blades: BladesOut | None
     """What its blades or barn doors can do."""
 

@@ -19,11 +19,14 @@ from shapely import MultiPoint, Point, Polygon
 from shapely.ops import nearest_points
 
 from zarfwright.core.dmx.features import EMITTERS
-from zarfwright.core.optics.colour import RGB_TO_XYZ, uv_of, white_xy
+from zarfwright.core.optics.colour import RGB_TO_XYZ, cct_k, uv_of, white_xy
+from zarfwright.core.optics.spectrum import MATCHING, planck
 from zarfwright.core.picture.constants import SUBTRACTIVE, Constants
 from zarfwright.core.space import Floats
 
-Prefer = Literal["brightest", "even"]
+Prefer = Literal["brightest", "even", "fullest"]
+"""Of all mixtures that come to a colour: the brightest; the one in which all share; the one whose spectrum is nearest
+to that of a white of its temperature, where spectra are known."""
 Xy = tuple[float, float]
 REACHED_UV = 0.002
 """A difference that is smaller than this nobody sees beside each other."""
@@ -38,6 +41,8 @@ class Means:
     flags: tuple[str, ...]
     slots: int
     """How many slots the wheel has; 0: there is none."""
+    spectra: bool = False
+    """Whether the spectra of all emitters are known."""
 
     @property
     def any(self) -> bool:
@@ -141,6 +146,24 @@ def even(emitters: Floats, direction: Floats) -> Floats | None:
     return np.asarray(levels / most) if most > 0 else None
 
 
+def fullest(emitters: Floats, spectra: Floats, direction: Floats) -> Floats | None:
+    """Levels (k,) whose spectra (k, WAVELENGTHS) together come nearest, by least squares, to a black body's of the
+    temperature nearest to a direction (3 XYZ, Y = 1), and give that direction: what is lit looks as in such light. The
+    strongest is at full. None outside of the gamut, and of what is no white."""
+    xy = (float(direction[0] / direction.sum()), float(direction[1] / direction.sum()))
+    kelvin = cct_k(*xy)
+    if kelvin is None:
+        return None
+    wanted = planck(kelvin)
+    wanted = wanted / float(MATCHING[1] @ wanted)
+    scale = float(np.linalg.norm(wanted))
+    weigh = 1e4
+    a = np.concatenate([emitters.T * weigh, spectra.T / scale])
+    levels, _ = nnls(a, np.concatenate([direction * weigh, wanted / scale]))
+    most = float(levels.max(initial=0.0))
+    return np.asarray(levels / most) if most > 0 else None
+
+
 def _direction(xy: Xy) -> Floats:
     x, y = xy
     return np.array([x / y, 1.0, (1 - x - y) / y])
@@ -167,6 +190,11 @@ def _rows(one: Constants) -> list[int]:
     return [i for i in range(len(EMITTERS)) if np.any(one.emitters[i])]
 
 
+def _known(one: Constants) -> bool:
+    rows = _rows(one)
+    return bool(rows) and bool(np.all(one.spectra[rows].any(axis=1)))
+
+
 def by_emitters(one: Constants, gel: Floats, xy: Xy, prefer: Prefer) -> Match | None:
     """The colour by emitters that add; None where there are none."""
     rows = _rows(one)
@@ -177,7 +205,10 @@ def by_emitters(one: Constants, gel: Floats, xy: Xy, prefer: Prefer) -> Match | 
     levels: Floats | None = None
     if hull is not None:
         goal = _direction(_pulled_in(hull, xy))
-        levels = even(xyz, goal) if prefer == "even" else brightest(xyz, goal)
+        if prefer == "fullest" and _known(one):
+            levels = fullest(xyz, one.spectra[rows], goal)
+        if levels is None:
+            levels = even(xyz, goal) if prefer == "even" else brightest(xyz, goal)
     if levels is None:
         fit = least_squares(lambda v: uv_of(*xy_of_rgb(v @ (one.emitters[rows] * gel) + DARK)) - uv_of(*xy),
                             np.full(len(rows), 0.5), bounds=(0.0, 1.0))  # fmt: skip
@@ -234,7 +265,7 @@ def means_of(one: Constants, drives: set[str]) -> Means:
     emitters = tuple(EMITTERS[i] for i in _rows(one))
     flags = tuple(name for name in SUBTRACTIVE if name in drives) if not emitters else ()
     slots = len(one.colours[0]) if "colour slot" in drives and len(one.colours[0]) > 1 else 0
-    return Means(emitters, flags if len(flags) == 3 else (), slots)
+    return Means(emitters, flags if len(flags) == 3 else (), slots, _known(one))
 
 
 NEUTRAL = {"warmer": 0.0, "colder": 0.0, "white point": 0.0, "macro slot": 1.0, "colour spin": 0.0}

@@ -14,10 +14,13 @@ from zarfwright.core.aiming.solve import aim
 from zarfwright.core.aiming.yokes import angles_now, chain_for, turns_by_hand, with_angles
 from zarfwright.core.findings import first_few
 from zarfwright.core.rig.hang import clamp_placement
+from zarfwright.core.rig.held import holding_cells
 from zarfwright.core.rig.things import Aim, Fixture, FocusPoint
 from zarfwright.core.show import Change, Item, Show
 from zarfwright.core.space import Vec
+from zarfwright.core.types.chain import chains_of, turn_apart
 
+TURNED = ("pan", "tilt")
 STIRS = {"focus point", "figure", "carrier", "fixture", "truss", "type"}
 """The kinds whose changes may bring others along."""
 
@@ -67,7 +70,9 @@ def followed(before: Show, changes: tuple[Change, ...]) -> Followed:
     # Whom the edit itself has aimed looks there already.
     rest = [key for key in aimed if key not in touched or not _just_aimed(before, after, key)]
     again, report = _aimed_anew(before, after, [*rest, *new])
-    return Followed(_merged(before, changes, {**brought, **new, **again}), report)
+    looked = {**{key: after.items[key] for key in aimed if key in touched}, **new, **again}
+    brought = {**brought, **new, **again, **_cells_aimed(after, looked.values())}
+    return Followed(_merged(before, changes, brought), report)
 
 
 def _point(before: Show, after: Show, item: Item, touched: set[str]) -> Item | None:
@@ -158,6 +163,31 @@ def _aimed_anew(before: Show, after: Show, keys: Iterable[str]) -> tuple[dict[st
                 f"{item.name.capitalize()} can no longer reach what it is aimed at: {short:.1f}° are missing."
             )
     return found, tuple(first_few(report))
+
+
+def _cells_aimed(show: Show, items: Iterable[Item]) -> dict[str, Item]:
+    """Those of some aimed fixtures whose cells turn each by itself, with each of them turned to the place; the first
+    one's angles are the fixture's."""
+    found: dict[str, Item] = {}
+    for item in items:
+        fixture = item.body
+        if not isinstance(fixture, Fixture) or fixture.aim is None or fixture.type not in show.types:
+            continue
+        chains = chains_of(show.types[fixture.type], fixture.mode)
+        if not turn_apart(chains):
+            continue
+        mounts = [clamp_placement(show, fixture)] * len(chains)
+        first = angles_now(fixture, chains[0])
+        now = [tuple(fixture.cells.get(str(i + 1), {}).get(k, v) for k, v in zip(TURNED, first, strict=True))
+               for i in range(len(chains))]  # fmt: skip
+        got = aim(chains, mounts, np.array([fixture.aim.place] * len(chains)), np.array(now))
+        body = fixture
+        for i in range(1, len(chains)):
+            angles = {"pan": float(got.pan[i]), "tilt": float(got.tilt[i])}
+            body = holding_cells(body, [i + 1], angles)
+        if body != fixture:
+            found[item.id] = replace(item, body=body)
+    return found
 
 
 def _merged(before: Show, changes: tuple[Change, ...], brought: dict[str, Item]) -> tuple[Change, ...]:

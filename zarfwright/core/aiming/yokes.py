@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from zarfwright.core.memo import Memo
+from zarfwright.core.rig.held import holding
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show
 from zarfwright.core.space import vec
@@ -51,5 +52,5 @@ def angles_now(fixture: Fixture, chain: Chain) -> tuple[float, float]:
 def with_angles(fixture: Fixture, chain: Chain, pan: float, tilt: float) -> Fixture:
     """The fixture with its head held, or its yoke set, at these angles in radians."""
     if chain.moves:
-        return replace(fixture, hands={**fixture.hands, "pan": pan, "tilt": tilt})
+        return holding(fixture, {"pan": pan, "tilt": tilt})
     return replace(fixture, fixed={**fixture.fixed, "pan": pan, "tilt": tilt})

@@ -12,12 +12,16 @@ from zarfwright.core.aiming.pointing import Pair, Pointed, Wish, aimable, point_
 from zarfwright.core.aiming.yokes import chain_for, turns_by_hand, with_angles
 from zarfwright.core.dmx.features import INDEX
 from zarfwright.core.dmx.rows import fixture_of
-from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, changed, length, listed, require_some
+from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, Values, changed, length, listed, require_some
 from zarfwright.core.errors import JobError
 from zarfwright.core.findings import first_few
+from zarfwright.core.lighting import rig_of
+from zarfwright.core.optics.photometry import Beams
+from zarfwright.core.rig.held import holding, holding_cells, rows_held, without_cells
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show
 from zarfwright.core.space import Vec
+from zarfwright.core.types.chain import chains_of
 
 
 class OfHeads(Arguments):
@@ -122,11 +126,12 @@ def require_features(values: Mapping[str, float]) -> None:
 
 
 class HoldValues(Arguments):
-    """Hold features of fixtures by hand (names and units of core/dmx/features.py). Where a yoke is turned by hand, its
-    pan and tilt are set, and stay."""
+    """Hold features of fixtures by hand (names and units of core/dmx/features.py), or of some of their `cells`, from 1.
+    Where a yoke is turned by hand, its pan and tilt are set, and stay."""
 
     ids: list[str]
     values: dict[str, float]
+    cells: list[int] = []
 
 
 TURNS = {"pan", "tilt"}
@@ -149,23 +154,56 @@ def without_palettes(fixture: Fixture, values: Iterable[str]) -> Fixture:
     return replace(fixture, palettes={sort: one for sort, one in fixture.palettes.items() if sort not in gone})
 
 
-def _held(show: Show, fixture: Fixture, values: Mapping[str, float]) -> Fixture:
+def cells_of(show: Show, fixture: Fixture) -> int:
+    """How many cells a fixture has: one where its type is lost."""
+    return len(chains_of(show.types[fixture.type], fixture.mode)) if fixture.type in show.types else 1
+
+
+def require_cells(show: Show, pairs: list[Pair], cells: list[int]) -> None:
+    """Raises JobError where these are no cells of any of the fixtures."""
+    most = max(cells_of(show, fixture) for _, fixture in pairs) if cells else 0
+    if any(not 1 <= cell <= most for cell in cells):
+        raise JobError(f"There is no such cell: they have {most}, counted from 1.", "cells")
+
+
+def _held(show: Show, fixture: Fixture, values: Mapping[str, float], cells: list[int]) -> Fixture:
+    if cells:
+        after = holding_cells(fixture, [cell for cell in cells if cell <= cells_of(show, fixture)], values)
+        # Turned by angles, it is no longer aimed at anything.
+        return without_palettes(replace(after, aim=None) if TURNS & values.keys() else after, values)
     by_hand = fixture.type in show.types and turns_by_hand(chain_for(show, fixture))
     fixed = {name: value for name, value in values.items() if by_hand and name.startswith(AT_THE_LAMP)}
     held = {name: value for name, value in values.items() if name not in fixed}
-    # Turned by angles, it is no longer aimed at anything.
     aim = None if TURNS & values.keys() else fixture.aim
-    after = replace(fixture, hands={**fixture.hands, **held}, fixed={**fixture.fixed, **fixed}, aim=aim)
+    after = replace(holding(fixture, held), fixed={**fixture.fixed, **fixed}, aim=aim)
     return without_palettes(after, values)
+
+
+def many_cells(cells: list[int]) -> str:
+    return f"cell {cells[0]}" if len(cells) == 1 else f"{len(cells)} cells"
 
 
 def hold_values(show: Show, args: HoldValues, _: NewId) -> Edit:
     require_features(args.values)
-    changes = tuple(
-        changed(item, _held(show, fixture, args.values)) for item, fixture in chosen_fixtures(show, args.ids)
-    )
+    pairs = chosen_fixtures(show, args.ids)
+    require_cells(show, pairs, args.cells)
+    after = [(item, fixture, _held(show, fixture, args.values, args.cells)) for item, fixture in pairs]
+    changes = tuple(changed(item, body) for item, fixture, body in after if not args.cells or body != fixture)
     what = ", ".join(args.values)
+    if args.cells:
+        what += f" on {many_cells(args.cells)}"
     return Edit(changes, f"Hold {what} of {listed(show, args.ids)}", tuple(args.ids))
+
+
+def beams_shown(show: Show, pairs: list[Pair], values: Values) -> tuple[tuple[str, ...], Beams]:
+    """The beams of some fixtures as they are now, by what they show under what is held; and whose each row is."""
+    chosen = {item.id for item, _ in pairs}
+    rig = rig_of(replace(show, items={k: i for k, i in show.items.items() if i.kind != "fixture" or k in chosen}))
+    held: dict[str, dict[str, float]] = {}
+    for item, fixture in pairs:
+        held |= rows_held(item.id, fixture)
+    rows = {key: {**values.get(key, {}), **held.get(fixture_of(key), {}), **held.get(key, {})} for key in rig.rig.keys}
+    return tuple(rig.rig.fixtures), rig.beams(rows, {})
 
 
 class Release(Arguments):
@@ -177,6 +215,7 @@ class Release(Arguments):
 
 def _released(fixture: Fixture, features: list[str]) -> Fixture:
     kept = {} if not features else {k: v for k, v in fixture.hands.items() if k not in features}
+    fixture = without_cells(fixture, features) if features else replace(fixture, cells={})
     # A head that is no longer held does not look at its place any more; a yoke stays as it was set.
     let_go = TURNS & (fixture.hands.keys() - kept.keys())
     after = replace(fixture, hands=kept, aim=None if let_go else fixture.aim)

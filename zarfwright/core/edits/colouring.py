@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 from zarfwright.core.aiming.colour import Prefer, Xy, xy_of_white
 from zarfwright.core.aiming.coloured import kinds_of, matched, shown_xy
 from zarfwright.core.aiming.pointing import Pair
-from zarfwright.core.edits.aiming import chosen_fixtures
+from zarfwright.core.edits.aiming import cells_of, chosen_fixtures, require_cells
 from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, changed, listed, within
 from zarfwright.core.errors import JobError
+from zarfwright.core.rig.held import holding, holding_cells
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show
 
@@ -28,6 +30,7 @@ class SetColour(Arguments):
     tint: float = 0.0
     like: str | None = None
     prefer: Prefer = "brightest"
+    cells: list[int] = []
 
 
 def needs_colour(show: Show, args: SetColour, around: Around) -> tuple[Show, SetColour]:
@@ -56,8 +59,10 @@ def wanted_xy(show: Show, args: SetColour) -> Xy:
     return x, y
 
 
-def coloured(show: Show, pairs: list[Pair], xy: Xy, prefer: Prefer) -> tuple[dict[str, Fixture], list[str]]:
-    """Fixtures with a colour held, by id, and what to say of those that cannot show it."""
+def coloured(
+    show: Show, pairs: list[Pair], xy: Xy, prefer: Prefer, cells: Sequence[int] = ()
+) -> tuple[dict[str, Fixture], list[str]]:
+    """Fixtures with a colour held, or some of their cells, by id, and what to say of those that cannot show it."""
     now = {item.id: fixture for item, fixture in pairs}
     made: dict[str, Fixture] = {}
     report: list[str] = []
@@ -76,14 +81,17 @@ def coloured(show: Show, pairs: list[Pair], xy: Xy, prefer: Prefer) -> tuple[dic
         for key in kind.ids:
             fixture = now[key]
             kept = {sort: one for sort, one in fixture.palettes.items() if sort != "colour"}
-            made[key] = replace(fixture, hands={**fixture.hands, **found.values}, palettes=kept)
+            chosen = [cell for cell in cells if cell <= cells_of(show, fixture)]
+            held = holding_cells(fixture, chosen, found.values) if cells else holding(fixture, found.values)
+            made[key] = replace(held, palettes=kept)
     return made, report
 
 
 def set_colour(show: Show, args: SetColour, _: NewId) -> Edit:
     pairs = chosen_fixtures(show, args.ids)
     xy = wanted_xy(show, args)
-    made, report = coloured(show, pairs, xy, args.prefer)
+    require_cells(show, pairs, args.cells)
+    made, report = coloured(show, pairs, xy, args.prefer, args.cells)
     if not made:
         raise JobError(report[0] if report else "None of these makes colour.")
     changes = tuple(changed(show.items[key], body) for key, body in made.items())

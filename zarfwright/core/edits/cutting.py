@@ -10,10 +10,9 @@ import numpy as np
 from zarfwright.core.aiming.blades import Blades, Cut, Edge, cut, edge_near, in_gate
 from zarfwright.core.aiming.shutters import blades_of
 from zarfwright.core.aiming.yokes import chain_for, turns_by_hand
-from zarfwright.core.edits.aiming import chosen_fixtures, without_palettes
+from zarfwright.core.edits.aiming import beams_shown, chosen_fixtures, without_palettes
 from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, Values, changed, listed
 from zarfwright.core.errors import JobError
-from zarfwright.core.lighting import rig_of
 from zarfwright.core.scene import solids_of
 from zarfwright.core.show import Show
 from zarfwright.core.space import Vec
@@ -63,17 +62,11 @@ def cut_to_edge(show: Show, args: CutToEdge, _: NewId) -> Edit:
     pairs = chosen_fixtures(show, args.ids)
     a, b = edge_at(show, args.thing, args.point)
     edge = Edge(a, b)
-    chosen = {item.id for item, _ in pairs}
-    few = replace(show, items={k: i for k, i in show.items.items() if i.kind != "fixture" or k in chosen})
-    rig = rig_of(few)
-    held = {item.id: fixture.hands for item, fixture in pairs}
-    beams = rig.beams(
-        {key: {**args.values.get(key, {}), **held.get(key.split("/")[0], {})} for key in rig.rig.keys}, {}
-    )
+    rows, beams = beams_shown(show, pairs, args.values)
     changes, report = [], []
     for item, fixture in pairs:
         able = blades_of(show.type_of(fixture), fixture.mode)
-        row = next((i for i, one in enumerate(rig.rig.fixtures) if one == item.id), None)
+        row = next((i for i, one in enumerate(rows) if one == item.id), None)
         if able is None or row is None:
             report.append(f"{item.name.capitalize()} has no blades.")
             continue

@@ -15,6 +15,7 @@ from zarfwright.core.edits.aiming import OfHeads, chosen_fixtures, short_of
 from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, Values, added, changed, free_name, listed, made
 from zarfwright.core.edits.colouring import coloured
 from zarfwright.core.errors import JobError
+from zarfwright.core.rig.held import holding
 from zarfwright.core.rig.things import Aim, Fixture, FocusPoint, Palette, PaletteSort
 from zarfwright.core.show import Show
 
@@ -157,7 +158,7 @@ def _shaped(show: Show, palette: Palette, pairs: list[Pair]) -> tuple[dict[str, 
         for name in palette.values.keys() - given.keys():
             lacking[name] = lacking.get(name, 0) + 1
         if given:
-            found[item.id] = replace(fixture, hands={**fixture.hands, **given})
+            found[item.id] = holding(fixture, given)
     names = [name for name, _ in sorted(lacking.items())][:6]
     report = [f"{max(lacking.values())} of them have no {', '.join(names)}."] if lacking else []
     return found, report

@@ -210,7 +210,13 @@ def swap_type(show: Show, args: SwapType, _: NewId) -> Edit:
         for name in fixture.hands.keys() - hands.keys():
             lost[f"{name} held by hand"] = lost.get(f"{name} held by hand", 0) + 1
         by_hand = turns_by_hand(aiming_chain(new_type, mode))
-        after = replace(fixture, type=args.type, mode=mode, hands=hands, breaks=())
+        there = {str(cell) for cell in range(1, len(chains_of(new_type, mode)) + 1)}
+        cells = {
+            cell: kept
+            for cell, held in fixture.cells.items()
+            if cell in there and (kept := {name: value for name, value in held.items() if name in drives})
+        }
+        after = replace(fixture, type=args.type, mode=mode, hands=hands, cells=cells, breaks=())
         if not by_hand:
             # What was set at the lamp went with it.
             after = replace(after, fixed={}, lens_deg=None)

@@ -7,13 +7,13 @@ from dataclasses import replace
 import numpy as np
 
 from zarfwright.core.aiming.coloured import driven
+from zarfwright.core.aiming.pointing import Pair
 from zarfwright.core.aiming.shutters import HARD
 from zarfwright.core.aiming.yokes import chain_for, turns_by_hand
-from zarfwright.core.edits.aiming import chosen_fixtures, without_palettes
+from zarfwright.core.edits.aiming import beams_shown, chosen_fixtures, without_palettes
 from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, Values, changed, length, listed
 from zarfwright.core.errors import JobError
 from zarfwright.core.findings import first_few
-from zarfwright.core.lighting import rig_of
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show
 from zarfwright.core.space import Floats, Vec
@@ -46,23 +46,18 @@ def can_be_sharp(show: Show, fixture: Fixture) -> bool:
     return turns_by_hand(chain) and chain.beam.kind in HARD
 
 
-def _away(show: Show, args: SharpAt, point: Vec) -> dict[str, float]:
-    """How far along its beam a point is from each lens, metres, by fixture."""
-    rig = rig_of(
-        replace(show, items={k: i for k, i in show.items.items() if i.kind != "fixture" or k in set(args.ids)})
-    )
-    held = {item.id: fixture.hands for item, fixture in show.fixtures() if item.id in args.ids}
-    shown = {key: {**args.values.get(key, {}), **held.get(key.split("/")[0], {})} for key in rig.rig.keys}
-    beams = rig.beams(shown, {})
+def _away(show: Show, pairs: list[Pair], values: Values, point: Vec) -> dict[str, float]:
+    """How far along its beam a point is from each lens, metres, by fixture; of several cells the first one's."""
+    rows, beams = beams_shown(show, pairs, values)
     ahead: Floats = np.sum((np.array(point, dtype=float) - beams.lens) * beams.along, axis=1)
-    return {fixture: float(far) for fixture, far in reversed(list(zip(rig.rig.fixtures, ahead, strict=True)))}
+    return {fixture: float(far) for fixture, far in reversed(list(zip(rows, ahead, strict=True)))}
 
 
 def sharp_at(show: Show, args: SharpAt, _: NewId) -> Edit:
     pairs = chosen_fixtures(show, args.ids)
     typed = args.point is None and args.distance.strip()
     metres = length(show, args.distance, "distance", NEAREST_M, FURTHEST_M) if typed else 0.0
-    away = _away(show, args, args.point) if args.point is not None else {}
+    away = _away(show, pairs, args.values, args.point) if args.point is not None else {}
     changes, report, reached = [], [], []
     for item, fixture in pairs:
         far = away.get(item.id, 0.0) if args.point is not None else metres

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -12,15 +12,25 @@ from zarfwright.core.aiming.patterns import FAR_M, from_the_middle, mirrored_pai
 from zarfwright.core.aiming.pointing import Pair, aimable
 from zarfwright.core.aiming.solve import aim, direction_in_show, ways
 from zarfwright.core.aiming.yokes import angles_now, chain_for, with_angles
-from zarfwright.core.edits.aiming import TURNS, OfHeads, chosen_fixtures, heads_now, without_palettes
+from zarfwright.core.edits.aiming import (
+    TURNS,
+    OfHeads,
+    chosen_fixtures,
+    heads_now,
+    many_cells,
+    require_cells,
+    without_palettes,
+)
 from zarfwright.core.edits.base import Around, Edit, NewId, changed, listed
 from zarfwright.core.errors import JobError
+from zarfwright.core.findings import first_few
 from zarfwright.core.rig.hang import clamp_placement
+from zarfwright.core.rig.held import holding_cells
 from zarfwright.core.rig.order import by_place
 from zarfwright.core.rig.things import Aim, Fixture
-from zarfwright.core.show import Change, Show
+from zarfwright.core.show import Change, Item, Show
 from zarfwright.core.space import vec
-from zarfwright.core.types.chain import Chain
+from zarfwright.core.types.chain import Chain, chains_of, turn_apart
 from zarfwright.core.units import parse_typed
 
 NOTHING = "None of these gives light that could be aimed: select others."
@@ -28,8 +38,9 @@ NOTHING = "None of these gives light that could be aimed: select others."
 
 class TurnHeads(OfHeads):
     """Pan or tilt as typed: `30`, `+=5`, `-20 to 20` over the selection in the order in which it hangs, or `0 to 25`
-    from the middle to both ends."""
+    from the middle to both ends. With `cells` (from 1) those that turn by themselves are, in their order."""
 
+    cells: list[int] = []
     feature: Literal["pan", "tilt"]
     text: str
     fan: Literal["across", "middle"] = "across"
@@ -45,40 +56,78 @@ def _in_order(show: Show, pairs: list[Pair]) -> list[Pair]:
     return [pairs[i] for i in sorted(range(len(pairs)), key=lambda i: keys[i])]
 
 
+@dataclass(frozen=True)
+class _Turned:
+    """What is turned: a head or yoke, or one cell of it that turns by itself. Pan and tilt as they are, radians."""
+
+    item: Item
+    fixture: Fixture
+    chain: Chain
+    now: tuple[float, float]
+    cell: int | None = None
+
+    def to(self, fixture: Fixture, pan: float, tilt: float) -> Fixture:
+        """The fixture with it turned so."""
+        if self.cell is None:
+            return with_angles(fixture, self.chain, pan, tilt)
+        return holding_cells(fixture, [self.cell], {"pan": pan, "tilt": tilt})
+
+
+def _each(show: Show, args: TurnHeads, pairs: list[Pair]) -> list[_Turned]:
+    """What is turned, in order. Raises JobError where cells are meant and none turns by itself."""
+    found: list[_Turned] = []
+    for item, fixture in pairs:
+        own = chain_for(show, fixture)
+        head = _head(args, item.id, fixture, own)
+        if not args.cells:
+            found.append(_Turned(item, fixture, own, head))
+            continue
+        chains = chains_of(show.type_of(fixture), fixture.mode)
+        for cell in args.cells if turn_apart(chains) else ():
+            held = fixture.cells.get(str(cell), {})
+            now = held.get("pan", head[0]), held.get("tilt", head[1])
+            if cell <= len(chains):
+                found.append(_Turned(item, fixture, chains[cell - 1], now, cell))
+    if not found:
+        raise JobError("None of these has cells that turn by themselves: turn it as a whole.", "cells")
+    return found
+
+
 def turn_heads(show: Show, args: TurnHeads, _: NewId) -> Edit:
     able, still = aimable(show, chosen_fixtures(show, args.ids))
     if not able:
         raise JobError(NOTHING)
-    pairs = _in_order(show, able)
-    chains = [chain_for(show, fixture) for _, fixture in pairs]
-    now = [_head(args, item.id, fixture, chain) for (item, fixture), chain in zip(pairs, chains, strict=True)]
+    require_cells(show, able, args.cells)
+    heads = _each(show, args, _in_order(show, able))
     k = 0 if args.feature == "pan" else 1
     try:
         typed = parse_typed(args.text, "angle")
     except JobError as wrong:
         raise JobError(str(wrong), args.feature) from wrong
-    present = [math.degrees(angles[k]) for angles in now]
+    present = [math.degrees(head.now[k]) for head in heads]
     spread = typed.first != typed.last and not typed.relative
-    wanted = from_the_middle(len(pairs), typed.first, typed.last) if spread and args.fan == "middle" else (
+    wanted = from_the_middle(len(heads), typed.first, typed.last) if spread and args.fan == "middle" else (
         typed.values(present)
     )  # fmt: skip
-    changes, report = [], [f"{name.capitalize()} gives no light: there is nothing to turn." for name in still]
-    for (item, fixture), chain, angles, degrees in zip(pairs, chains, now, wanted, strict=True):
-        low, high = (math.degrees(end) for end in (chain.pan_range, chain.tilt_range)[k])
+    after: dict[str, Fixture] = {}
+    report = [f"{name.capitalize()} gives no light: there is nothing to turn." for name in still]
+    for head, degrees in zip(heads, wanted, strict=True):
+        low, high = (math.degrees(end) for end in (head.chain.pan_range, head.chain.tilt_range)[k])
         got = min(max(degrees, low), high)
         if abs(got - degrees) > 1e-6:
             report.append(
-                f"{item.name.capitalize()} stops at {got:.0f}°: its {args.feature} goes {low:.0f}° to {high:.0f}°."
+                f"{head.item.name.capitalize()} stops at {got:.0f}°: its {args.feature} goes {low:.0f}° to {high:.0f}°."
             )
-        both = [*angles]
+        both = [*head.now]
         both[k] = math.radians(got)
-        turned = replace(with_angles(fixture, chain, both[0], both[1]), aim=None)
-        changes.append(changed(item, without_palettes(turned, TURNS)))
+        after[head.item.id] = head.to(after.get(head.item.id, head.fixture), both[0], both[1])
+    changes = tuple(
+        changed(show.items[key], without_palettes(replace(body, aim=None), TURNS)) for key, body in after.items()
+    )
     text = args.text.strip().lstrip("=")
     how = " from the middle" if spread and args.fan == "middle" else ""
-    return Edit(
-        tuple(changes), f"Set {args.feature} of {listed(show, args.ids)} to {text}{how}", tuple(args.ids), tuple(report)
-    )
+    whom = listed(show, args.ids) + (f", {many_cells(args.cells)}," if args.cells else "")
+    return Edit(changes, f"Set {args.feature} of {whom} to {text}{how}", tuple(args.ids), tuple(first_few(report)))
 
 
 class Flip(OfHeads):

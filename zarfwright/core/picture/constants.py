@@ -10,8 +10,8 @@ from zarfwright.core.dmx.features import DRIVES, EMITTERS
 from zarfwright.core.dmx.mode import default_zoom_deg
 from zarfwright.core.memo import Memo
 from zarfwright.core.optics.beam import FROST_BEAM_SHARE, FROST_DEG, RIM_DEG_MAX, peak_candela
-from zarfwright.core.optics.colour import rgb_from_xyy, white_rgb
-from zarfwright.core.optics.spectrum import transmission_rgb
+from zarfwright.core.optics.colour import LUMINANCE, rgb_from_xyy, white_rgb
+from zarfwright.core.optics.spectrum import MATCHING, WAVELENGTHS, sampled, transmission_rgb
 from zarfwright.core.space import Floats
 from zarfwright.core.types.chain import Chain, chains_of
 from zarfwright.core.types.model import Chromaticity, Facet, Filter, FixtureType, Mode, Wheel
@@ -60,6 +60,31 @@ def _emitter_rgb(fixture_type: FixtureType, mode: Mode, chain: Chain) -> Floats:
     for i, colour in used.items():
         rgb[i] = rgb_from_xyy(colour.x, colour.y, colour.luminance / max(whole, 1e-9))
     return rgb
+
+
+def _emitter_spectra(fixture_type: FixtureType, rgb: Floats) -> Floats:
+    """The spectrum of each of EMITTERS at full, (12, WAVELENGTHS), as bright by MATCHING as its RGB is; zeros where the
+    type does not know it."""
+    spectra = np.zeros((len(EMITTERS), len(WAVELENGTHS)))
+    bright = rgb @ LUMINANCE
+    for emitter in fixture_type.emitters:
+        rows = [i for i, feature in enumerate(EMITTERS) if emitter.name in _named(fixture_type, feature)]
+        values = np.clip(sampled(emitter.spectrum), 0.0, None) if emitter.spectrum else np.zeros(len(WAVELENGTHS))
+        own = float(MATCHING[1] @ values)
+        for i in rows if own > 0 else ():
+            spectra[i] = values * max(float(bright[i]), 0.0) / own
+    return spectra
+
+
+def _named(fixture_type: FixtureType, feature: str) -> set[str | None]:
+    """What the emitters are called that a feature drives."""
+    return {
+        function.emitter
+        for mode in fixture_type.modes
+        for channel in mode.channels
+        for function in channel.functions
+        if any(drive.feature == feature for drive in DRIVES.get(function.attribute, ()))
+    }
 
 
 def _wheel_of(fixture_type: FixtureType, mode: Mode, feature: str) -> Wheel | None:
@@ -125,6 +150,8 @@ class Constants:
     peak: float
     web: str | None
     flux_lm: float
+    spectra: Floats
+    """(12, WAVELENGTHS) of the emitters at full; zeros of those whose spectrum nobody knows."""
 
 
 def _constants(fixture_type: FixtureType, mode: Mode, chain: Chain) -> Constants:
@@ -169,6 +196,7 @@ def _constants(fixture_type: FixtureType, mode: Mode, chain: Chain) -> Constants
         peak=max(float(candela.max()) * brightest, 1e-6),
         web=web.key if web is not None else None,
         flux_lm=beam.flux_lm,
+        spectra=_emitter_spectra(fixture_type, emitters),
     )
 
 

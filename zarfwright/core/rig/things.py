@@ -103,6 +103,8 @@ class Fixture:
     """The colour in its frame, before all of its beams; none: its own light."""
     hands: dict[str, float] = field(default_factory=dict)
     """Values held by hand, by feature (core/dmx/features.py): they win over console and look."""
+    cells: dict[str, dict[str, float]] = field(default_factory=dict)
+    """What single cells are held at, by the number of the cell (from 1) and feature, over what all of them are."""
     fixed: dict[str, float] = field(default_factory=dict)
     """What is set at the lamp itself and stays, by feature: how its yoke is turned (`pan`, `tilt`), blades, focus. It
     belongs to the hang: neither console nor look changes it."""

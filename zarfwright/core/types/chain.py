@@ -248,6 +248,12 @@ def chains_of(fixture_type: FixtureType, mode_name: str) -> tuple[Chain, ...]:
     return _chains(_ByIdentity(fixture_type), mode_name)
 
 
+def turn_apart(chains: Sequence[Chain]) -> bool:
+    """Whether the cells of a type turn each by itself."""
+    first = chains[0]
+    return any((chain.pan_node, chain.tilt_node) != (first.pan_node, first.tilt_node) for chain in chains[1:])
+
+
 def chain_of(fixture_type: FixtureType, mode_name: str) -> Chain:
     """The chain of the first beam: what aims and hangs by it."""
     return chains_of(fixture_type, mode_name)[0]

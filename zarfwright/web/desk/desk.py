@@ -114,9 +114,11 @@ class Desk:
         show, rev, edit = self.session.see(kind, args, self.around)
         if live:
             items = [change.after for change in edit.changes if change.after is not None]
-            hands = {
-                item.id: {**item.body.fixed, **item.body.hands} for item in items if isinstance(item.body, Fixture)
-            }
+            hands: Values = {}
+            for item in items:
+                if isinstance(item.body, Fixture):
+                    hands[item.id] = {**item.body.fixed, **item.body.hands}
+                    hands |= {f"{item.id}/{cell}": values for cell, values in item.body.cells.items()}
             with self.session.lock:
                 self.feed.gesture(self.show, who, hands)
             self.gestures.goes_on(who)

@@ -9,6 +9,7 @@ import orjson
 from pydantic import TypeAdapter
 
 from zarfwright.core.patch import fixed_of
+from zarfwright.core.rig.held import rows_held
 from zarfwright.core.settings import Look
 from zarfwright.core.show import SHOW_ID, Show
 from zarfwright.core.types.model import FixtureType
@@ -122,8 +123,12 @@ def patched(show: Show) -> list[list[Any]]:
 
 
 def hands_of(show: Show) -> Values:
-    """What is held by hand, by fixture."""
-    return {item.id: fixture.hands for item, fixture in show.fixtures() if fixture.hands}
+    """What is held by hand, by fixture or cell."""
+    rows: Values = {}
+    for item, fixture in show.fixtures():
+        if fixture.hands or fixture.cells:
+            rows |= rows_held(item.id, fixture)
+    return rows
 
 
 def look_values(show: Show, look_id: str | None) -> Values:

@@ -19,6 +19,7 @@ from zarfwright.core.seats import seats
 from zarfwright.core.settings import Settings
 from zarfwright.core.show import Change, Item, Show
 from zarfwright.core.types.bodies import BodyPart
+from zarfwright.core.types.chain import chains_of, turn_apart
 from zarfwright.core.types.model import FixtureType, Mode
 from zarfwright.core.types.sort import sort_of, words_of
 from zarfwright.store.showfile import changes_to_json, item_json
@@ -130,6 +131,7 @@ def body(type_id: str, mode: str, fixture_type: FixtureType, parts: list[BodyPar
         "pan_deg": [math.degrees(end) for end in chain.pan_range],
         "tilt_deg": [math.degrees(end) for end in chain.tilt_range],
         "by_hand": turns_by_hand(chain),
+        "apart": turn_apart(chains_of(fixture_type, mode)),
         "blades": asdict(blades) if (blades := blades_of(fixture_type, mode)) else None,
     }
 

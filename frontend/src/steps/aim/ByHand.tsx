@@ -9,7 +9,7 @@ import type { Thing } from "../../show/types";
 type Fan = "across" | "middle";
 
 /** Turn heads and yokes by typed angles, fans, pairs and the other way round. */
-export function ByHand({ chosen }: { chosen: Thing<"fixture">[] }) {
+export function ByHand({ chosen, cells }: { chosen: Thing<"fixture">[]; cells: number[] }) {
   const [fan, setFan] = useState<Fan>("across");
   const bodies = useShow((state) => state.bodies);
   const ids = chosen.map((one) => one.id);
@@ -17,7 +17,7 @@ export function ByHand({ chosen }: { chosen: Thing<"fixture">[] }) {
   const body = bodies.find((one) => one.type === first?.body.type && one.mode === first.body.mode);
   const set = body?.by_hand ? first?.body.fixed : first?.body.hands;
   const turn = (feature: "pan" | "tilt") => {
-    const now = set?.[feature];
+    const now = first?.body.cells?.[String(cells[0])]?.[feature] ?? set?.[feature];
     const [low, high] = (feature === "pan" ? body?.pan_deg : body?.tilt_deg) ?? [0, 0];
     return (
       <Field
@@ -25,7 +25,7 @@ export function ByHand({ chosen }: { chosen: Thing<"fixture">[] }) {
         value={now === undefined ? "" : angle((now * 180) / Math.PI)}
         hint={`${low.toFixed(0)}° to ${high.toFixed(0)}°`}
         signed={{ signs: "own", base: ((now ?? 0) * 180) / Math.PI, read: degreesOf, shown: angle }}
-        onCommit={(text) => edit("turn heads", { ids, feature, text: text.replaceAll("°", ""), fan }, { quiet: true })}
+        onCommit={(text) => edit("turn heads", { ids, ...(cells.length ? { cells } : {}), feature, text: text.replaceAll("°", ""), fan }, { quiet: true })}
       />
     );
   };
@@ -34,7 +34,7 @@ export function ByHand({ chosen }: { chosen: Thing<"fixture">[] }) {
     <Section title={body?.by_hand ? "Yoke, by hand" : "Heads, by hand"}>
       {turn("pan")}
       {turn("tilt")}
-      {ids.length > 1 && (
+      {ids.length + cells.length > 1 && (
         <Segments
           name="How a fan such as -20 to 20 spreads" value={fan} onChange={setFan}
           options={[{ value: "across", label: "fan across", says: "-20 to 20: from the first to the last, as they hang" }, { value: "middle", label: "from the middle", says: "0 to 25: 0 in the middle, 25 at both ends" }]}

@@ -1,4 +1,4 @@
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 import { Action, Level, Section, Sign } from "../../kit/controls";
 import { CardHead, Readiness } from "../../show/CardHead";
 import { thing, useShow } from "../../show/document";
@@ -9,7 +9,9 @@ import { leaveShaping } from "../../show/cutting";
 import { leavePath } from "../../show/paths";
 import { leaveAim, otherHeads } from "../../show/pointing";
 import { useSelection } from "../../show/selection";
+import type { Thing } from "../../show/types";
 import { ByHand } from "./ByHand";
+import { CellsSection } from "./Cells";
 import { ColourSection } from "./Colour";
 import { FocusCard, WalkCard } from "./FocusCard";
 import { GateSection } from "./Gate";
@@ -26,7 +28,7 @@ export function AimCard() {
   const point = thing(objects, selection[0], "focus point");
   const figure = selection.length === 1 ? thing(objects, selection[0], "figure") : undefined;
   const ids = chosen.map((one) => one.id);
-  const held = chosen.filter((one) => Object.keys(one.body.hands ?? {}).length > 0);
+  const held = chosen.filter((one) => Object.keys(one.body.hands ?? {}).length + Object.keys(one.body.cells ?? {}).length > 0);
   const first = chosen[0]?.body.hands ?? {};
   useEffect(
     () => () => {
@@ -36,9 +38,17 @@ export function AimCard() {
     },
     [],
   );
+  const bodies = useShow((state) => state.bodies);
+  const bodyOf = (one: Thing<"fixture">) => bodies.find((body) => body.type === one.body.type && body.mode === one.body.mode);
+  const celled = chosen.filter((one) => (bodyOf(one)?.cells.length ?? 1) > 1);
+  const count = Math.max(0, ...celled.map((one) => bodyOf(one)?.cells.length ?? 1));
+  // Cells are picked of a selection: another selection begins with all of them.
+  const [picked, setPicked] = useState<{ of: string; cells: number[] }>({ of: "", cells: [] });
   const whom = ids.join();
+  const cells = picked.of === whom ? picked.cells : [];
   useEffect(() => otherHeads(), [whom]);
-  const hold = (values: Record<string, number>) => edit("hold values", { ids, values }, { quiet: true });
+  const some = cells.length ? { cells } : {};
+  const hold = (values: Record<string, number>) => edit("hold values", { ids, ...some, values }, { quiet: true });
   return (
     <>
       <CardHead none="Aim" />
@@ -51,19 +61,20 @@ export function AimCard() {
           </Action>
         </Section>
       )}
-      {chosen.length > 0 && <ByHand key={ids.join()} chosen={chosen} />}
+      {celled.length > 0 && <CellsSection key={`cells ${whom}`} count={count} few={celled.length < chosen.length ? ` (${celled.length} of ${chosen.length})` : ""} cells={cells} onCells={(now) => setPicked({ of: whom, cells: now })} />}
+      {chosen.length > 0 && <ByHand key={ids.join()} chosen={chosen} cells={chosen.some((one) => bodyOf(one)?.apart) ? cells : []} />}
       {chosen.length > 0 && (
         <Section title="Light">
           <Level
             key={ids.join()}
             label="Intensity"
-            value={first.dimmer ?? 0}
-            onMove={(dimmer) => gesture("hold values", { ids, values: { dimmer, ...OPEN } })}
+            value={(cells.length ? chosen[0]?.body.cells?.[String(cells[0])]?.dimmer : undefined) ?? first.dimmer ?? 0}
+            onMove={(dimmer) => gesture("hold values", { ids, ...some, values: { dimmer, ...OPEN } })}
             onChange={(dimmer) => void hold({ dimmer, ...OPEN }).catch(() => undefined)}
           />
         </Section>
       )}
-      {chosen.length > 0 && <ColourSection key={`colour ${ids.join()}`} chosen={chosen} />}
+      {chosen.length > 0 && <ColourSection key={`colour ${ids.join()}`} chosen={chosen} cells={cells} />}
       {chosen.length > 0 && <ShapeSection key={`shape ${ids.join()}`} chosen={chosen} />}
       {chosen.length > 0 && <GateSection key={`gate ${ids.join()}`} chosen={chosen} />}
       {chosen.length > 0 && <LandingSection ids={ids} />}

@@ -240,6 +240,31 @@ describe("colour, shape and gate", () => {
     expect(usePanes.getState().tool).toBe("cut");
   });
 
+  it("gives values to single cells of a batten, and picks which mixture", async () => {
+    const cell = { pan: [0, 0, 0], tilt: [0, 0, 0], lens: [0, 0, 0], lens_radius: 0.02, mount_turn: [0, 0, 0, 1], lens_turn: [0, 0, 0, 1], zero: [0, 0], mirror: false };
+    useShow.setState({ bodies: [{ type: "heron", mode: "Standard", parts: [], cells: Array.from({ length: 6 }, () => cell), pan_deg: [0, 0], tilt_deg: [-90, 90], by_hand: false, apart: true, blades: null }] as never });
+    asked = desk({ "/colours": () => ({ ...colours, kinds: [{ ...colours.kinds[0], emitters: ["red", "green", "blue", "white"], spectra: true }] }), "/wheels": () => [], "/landings": () => [], "/edits": () => changed() });
+    drawn(<AimCard />);
+    fireEvent.click(screen.getByRole("button", { name: "Cell 2" }));
+    fireEvent.click(screen.getByRole("button", { name: "Cell 4" }), { shiftKey: true });
+    expect(screen.getByRole("group", { name: "3 cells picked" })).toBeTruthy();
+    fireEvent.click(await screen.findByRole("radio", { name: "fullest" }));
+    fireEvent.click(screen.getByRole("button", { name: "3200" }));
+    await waitFor(() => expect(edits("set colour")[0]).toEqual({ ids: ["a", "b"], cells: [2, 3, 4], kelvin: 3200, prefer: "fullest" }));
+    const tilt = screen.getByLabelText("Tilt");
+    fireEvent.change(tilt, { target: { value: "-10 to 10" } });
+    fireEvent.keyDown(tilt, { key: "Enter" });
+    await waitFor(() => expect(edits("turn heads")[0]).toMatchObject({ cells: [2, 3, 4], text: "-10 to 10" }));
+    fireEvent.click(screen.getByRole("button", { name: "Odd" }));
+    expect(screen.getByRole("group", { name: "3 cells picked" })).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "All" }));
+    const level = screen.getByLabelText("Intensity");
+    fireEvent.pointerDown(level);
+    fireEvent.change(level, { target: { value: "40" } });
+    fireEvent.pointerUp(level);
+    await waitFor(() => expect(edits("hold values")[0]).toEqual({ ids: ["a", "b"], values: { dimmer: 0.4, shutter: 1, strobe: 0 } }));
+  });
+
   it("drags blades on a face view of the gate, for all that have them", async () => {
     drawn(<AimCard />);
     const face = screen.getByRole("group", { name: "Blades" });
