@@ -53,9 +53,9 @@ def test_what_the_live_process_could_not_do_is_told_to_every_browser(monkeypatch
     try:
         assert link.wait_ready()
         monkeypatch.setattr(link, "tell_event", lambda event, **content: told.append((event, content["text"])))
-        link.set_patch(1, {}, [["a", "nowhere", "Mode", 1, 1, [], None, None]])
+        link.set_patch(1, {}, [["a", "nowhere", "Mode", 1, 1, [], None, None, None]])
         wait_for(lambda: told, "the trouble", 10)
-        link.set_patch(1, {}, [["a", "nowhere", "Mode", 1, 1, [], None, None]])
+        link.set_patch(1, {}, [["a", "nowhere", "Mode", 1, 1, [], None, None, None]])
         # And it goes on; the same thing is not told again at once.
         assert link.values() == {}
     finally:

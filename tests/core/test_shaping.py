@@ -13,7 +13,9 @@ from zarfwright.core.aiming.shutters import blades_of
 from zarfwright.core.errors import JobError
 from zarfwright.core.lighting import rig_of
 from zarfwright.core.optics.beam import DOOR_RIM, focus_at
+from zarfwright.core.optics.colour import LUMINANCE
 from zarfwright.core.optics.photometry import half_field, shape_toward
+from zarfwright.core.rig.lamps import Lamp, parse_lamp
 from zarfwright.core.types.model import FixtureType
 from zarfwright.formats.ies import read_ies
 from zarfwright.library import bittern, curlew, dunlin, heron, plover
@@ -117,3 +119,47 @@ def test_who_has_blades_and_what_they_do():
     assert math.degrees(by_hand.askew) == pytest.approx(35.0)
     assert doors is not None
     assert (doors.askew, doors.ends) == (0.0, False)
+
+
+def test_a_lamp_is_chosen_by_power_flux_or_colour_and_lights_so():
+    bench = with_types(hand=curlew(), door=bittern())
+    lamps = [
+        bench.made("place free", type=kind, mode="Dimmer", position=[x, 0.0, 6.0])
+        for x, kind in enumerate(("hand", "door"))
+    ]
+
+    def light(key: str) -> np.ndarray:
+        rig = rig_of(bench.show)
+        beams = rig.beams({key: {"dimmer": 1.0}}, {})
+        return np.asarray(beams.colour_cd(rig.rig.fixtures.index(key)))
+
+    before = [light(key) for key in lamps]
+    own = curlew().root(curlew().mode("Dimmer")).children[0].beam
+    assert own is not None
+    # Half the power, half the light; measured webs go along.
+    for key, was in zip(lamps, before, strict=True):
+        bench.do("set field", ids=[key], field="lamp", text="1 kW")
+        power = 750.0 if key == lamps[0] else 1000.0
+        assert light(key) == pytest.approx(was * 1000.0 / power, rel=1e-6)
+    bench.do("set field", ids=lamps[:1], field="lamp", text="4100 lm")
+    assert light(lamps[0]) == pytest.approx(before[0] / 2, rel=1e-6)
+    # As bright, and whiter.
+    bench.do("set field", ids=lamps[:1], field="lamp", text="8200 lm 5600 K")
+    cold = light(lamps[0])
+    assert float(LUMINANCE @ cold) == pytest.approx(float(LUMINANCE @ before[0]), rel=0.01)
+    assert cold[2] / cold[0] > 2 * before[0][2] / before[0][0]
+    assert bench.body(lamps[0]).lamp == Lamp(None, 8200.0, 5600.0)
+    bench.do("set field", ids=lamps, field="lamp", text="")
+    assert light(lamps[0]) == pytest.approx(before[0])
+
+
+@pytest.mark.parametrize("text", ["tungsten", "575", "0 W", "20000 K", "575 W and more", "-3 lm"])
+def test_what_is_no_lamp_is_refused(text):
+    with pytest.raises(JobError, match="lamp"):
+        parse_lamp(text)
+
+
+def test_a_lamp_reads_as_it_is_written():
+    assert parse_lamp("0,575 kW, 14 klm 3050K") == Lamp(575.0, 14_000.0, 3050.0)
+    assert Lamp(575.0, 14_000.0, 3050.0).words() == "575 W 14000 lm 3050 K"
+    assert parse_lamp("  ") is None

@@ -120,6 +120,16 @@ def overlaps(show: Show) -> list[Overlap]:
     return found
 
 
+def lamp_of(show: Show, fixture: Fixture) -> tuple[float, float | None] | None:
+    """The lamp in a fixture as rows have it; only what does not move by itself has one that is chosen."""
+    if fixture.lamp is None or fixture.type not in show.types:
+        return None
+    chain = chain_of(show.types[fixture.type], fixture.mode)
+    if chain.moves or chain.beam.flux_lm <= 0:
+        return None
+    return fixture.lamp.flux_in(chain.beam) / chain.beam.flux_lm, fixture.lamp.kelvin
+
+
 def patch_rows(show: Show) -> list[PatchRow]:
     """The fixtures as the decoder takes them, in the order of the frame's rows. Those without a type are left out."""
     return [
@@ -132,6 +142,7 @@ def patch_rows(show: Show) -> list[PatchRow]:
             fixture.breaks,
             fixture.gel.colour if fixture.gel else None,
             fixture.lens_deg,
+            lamp_of(show, fixture),
         )
         for item, fixture in show.fixtures()
         if fixture.type in show.types

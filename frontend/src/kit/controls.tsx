@@ -2,7 +2,8 @@ import { Box, chakra, Flex, type HTMLChakraProps, useRecipe } from "@chakra-ui/r
 import { useDragged } from "./dragged";
 import { explained } from "./terms";
 import { meantNumber, plainNumber, SIGNS_SAY, type Signs, sum } from "./signs";
-import { type ReactNode, useEffect, useId, useRef, useState } from "react";
+import { useWheel } from "./wheel";
+import { type ReactNode, type Ref, useEffect, useId, useRef, useState } from "react";
 
 type Look = "main" | "plain" | "quiet" | "on";
 
@@ -68,6 +69,7 @@ interface TextBoxProps extends Omit<HTMLChakraProps<"input">, "value"> {
   wrong?: string | null;
   /** At its edge: what a sign does. */
   mark?: string;
+  ref?: Ref<HTMLInputElement>;
   /** Under it, while it is typed in. */
   said?: string;
 }
@@ -131,6 +133,8 @@ interface FieldProps {
   numeric?: boolean;
   disabled?: boolean;
   signed?: Signed;
+  /** The wheel turned by so many notches over the field while it has the focus: ten at once with Shift, a tenth with Ctrl. */
+  onNotches?: (notches: number) => Promise<unknown>;
 }
 
 /** A field of a number that is kept as it is: + and - change it, or are its own. A value that cannot be is refused by `onNumber`. */
@@ -140,7 +144,7 @@ export function NumberField({ value, write = String, read = plainNumber, signs =
 }
 
 /** A field whose text is taken with Enter or by leaving it. What could not be taken stays typed, with the reason. */
-export function Field({ value, onCommit, onType, onLeave, signed, ...rest }: FieldProps) {
+export function Field({ value, onCommit, onType, onLeave, signed, onNotches, ...rest }: FieldProps) {
   const [text, setText] = useState(value);
   const [wrong, setWrong] = useState<string | null>(null);
   const [emptied, setEmptied] = useState(false);
@@ -148,6 +152,8 @@ export function Field({ value, onCommit, onType, onLeave, signed, ...rest }: Fie
   const editing = useRef(false);
   const taking = useRef(false);
   const latest = useRef(value);
+  const box = useRef<HTMLInputElement>(null);
+  useWheel(box, here, onNotches && ((notches) => void onNotches(notches).then(() => setWrong(null), (error: unknown) => setWrong(error instanceof Error ? error.message : String(error)))));
   useEffect(() => {
     latest.current = value;
     if (!editing.current) setText(value);
@@ -178,10 +184,11 @@ export function Field({ value, onCommit, onType, onLeave, signed, ...rest }: Fie
   return (
     <TextBox
       {...rest}
+      ref={box}
       value={text}
       wrong={wrong}
       mark={signed && SIGNS_SAY[signed.signs].mark}
-      title={signed && SIGNS_SAY[signed.signs].says}
+      title={[signed && SIGNS_SAY[signed.signs].says, onNotches && "The wheel turns it while it has the focus: ten at once with Shift, a tenth with Ctrl."].filter(Boolean).join(" ") || undefined}
       said={said}
       onChange={(event) => {
         const typed = event.target.value;

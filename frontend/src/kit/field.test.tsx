@@ -7,6 +7,28 @@ import { Field } from "./controls";
 const field = (): HTMLInputElement => screen.getByLabelText("Length");
 const type = (text: string): boolean => fireEvent.change(field(), { target: { value: text } });
 
+describe("the wheel over a field", () => {
+  it("turns its value by notches while it has the focus, several at once as one change", async () => {
+    vi.useFakeTimers({ shouldAdvanceTime: true });
+    const turned = vi.fn((_: number) => Promise.resolve());
+    drawn(<Field label="Pan" value="10°" onCommit={() => Promise.resolve()} onNotches={turned} />);
+    const field = screen.getByLabelText("Pan");
+    fireEvent.wheel(field, { deltaY: -100 });
+    vi.advanceTimersByTime(500);
+    expect(turned).not.toHaveBeenCalled();
+    fireEvent.focus(field);
+    fireEvent.wheel(field, { deltaY: -100 });
+    fireEvent.wheel(field, { deltaY: -100, shiftKey: true });
+    fireEvent.wheel(field, { deltaY: 100, ctrlKey: true });
+    vi.advanceTimersByTime(500);
+    expect(turned.mock.calls).toEqual([[10.9]]);
+    vi.useRealTimers();
+    turned.mockRejectedValueOnce(new Error("It stops at 110°."));
+    fireEvent.wheel(field, { deltaY: 100 });
+    await waitFor(() => expect(screen.getByRole("alert").textContent).toBe("It stops at 110°."));
+  });
+});
+
 describe("a field", () => {
   it("keeps what could not be taken, says why, and gives the value back with Escape", async () => {
     const left = vi.fn();

@@ -27,6 +27,8 @@ class PatchRow:
     """The filter before all of its beams."""
     lens_deg: float | None = None
     """The field angle of the lens tube in it, where that is not its type's."""
+    lamp: tuple[float, float | None] | None = None
+    """The flux of the lamp in it as a share of its type's, and its colour temperature; None: its type's."""
 
     def places(self) -> dict[int, Address]:
         """The address of each break; none where it is not patched."""

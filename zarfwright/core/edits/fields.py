@@ -16,6 +16,7 @@ from zarfwright.core.edits.rehanging import rails_kept
 from zarfwright.core.errors import JobError
 from zarfwright.core.rig.gels import parse_gel
 from zarfwright.core.rig.hang import hang_rail, require_on_rail
+from zarfwright.core.rig.lamps import parse_lamp
 from zarfwright.core.rig.things import Carrier, Fixture
 from zarfwright.core.show import Change, Show
 from zarfwright.core.site.structures import end_trims_m, rake_for_trims, raked_length_m
@@ -289,6 +290,7 @@ FIELDS: dict[str, dict[str, Field]] = {
         "circuit": _plain("circuit", "text"),
         "dimmer": replace(_plain("dimmer", "count"), empty=True),
         "gel": _plain("gel", "gel"),
+        "lamp": _plain("lamp", "lamp"),
         "lens": Field(
             "angle",
             lambda fixture: fixture.lens_deg or 0.0,
@@ -359,6 +361,7 @@ def _chosen(text: str, field: Field, name: str) -> str:
 ALIKE: dict[str, Callable[[str, Field, str], Any]] = {
     "text": lambda text, _, name: _text(text, name),
     "gel": lambda text, *_: parse_gel(text),
+    "lamp": lambda text, *_: parse_lamp(text),
     "choice": _chosen,
     "mode": lambda text, *_: text,
     "whole": lambda text, field, _: parse_count(text, int(field.least or 0), int(field.most or 99_999)),

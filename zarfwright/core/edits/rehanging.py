@@ -219,7 +219,7 @@ def swap_type(show: Show, args: SwapType, _: NewId) -> Edit:
         after = replace(fixture, type=args.type, mode=mode, hands=hands, cells=cells, breaks=())
         if not by_hand:
             # What was set at the lamp went with it.
-            after = replace(after, fixed={}, lens_deg=None)
+            after = replace(after, fixed={}, lens_deg=None, lamp=None)
         changes[item.id] = changed(item, after)
         keys[item.id] = (drives, len(chains_of(new_type, mode)))
     for key, body in given_anew(show.after(changes.values()), list(changes)).items():

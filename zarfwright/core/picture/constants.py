@@ -200,6 +200,23 @@ def _constants(fixture_type: FixtureType, mode: Mode, chain: Chain) -> Constants
     )
 
 
+def with_lamp(one: Constants, flux_share: float, kelvin: float | None) -> Constants:
+    """A beam with another lamp behind it: as bright as that is, and as white. Sources that mix colour stay theirs."""
+    mixes = bool(np.any(one.emitters))
+    warmth = one.source_k if kelvin is None or mixes else kelvin
+    white = one.white if mixes else white_rgb(warmth)
+    brightest = float(max(white.max(), 1e-6)) / float(max(one.white.max(), 1e-6)) if not mixes else 1.0
+    return replace(
+        one,
+        candela=one.candela * flux_share,
+        frosted=one.frosted * flux_share,
+        flux_lm=one.flux_lm * flux_share,
+        peak=max(one.peak * flux_share * brightest, 1e-6),
+        white=white,
+        source_k=warmth,
+    )
+
+
 def with_lens(one: Constants, field_deg: float) -> Constants:
     """A beam behind another lens tube: the same light in another angle, beam and field in proportion. What shines by a
     measured web, or zooms by itself, stays as it is."""

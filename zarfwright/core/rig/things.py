@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from zarfwright.core.rig.gels import Gel
+from zarfwright.core.rig.lamps import Lamp
 from zarfwright.core.space import ORIGIN, Placement, Vec
 
 Side = Literal["under", "upper", "left", "right"]
@@ -108,6 +109,8 @@ class Fixture:
     fixed: dict[str, float] = field(default_factory=dict)
     """What is set at the lamp itself and stays, by feature: how its yoke is turned (`pan`, `tilt`), blades, focus. It
     belongs to the hang: neither console nor look changes it."""
+    lamp: Lamp | None = None
+    """The lamp in it; None: the one of its type."""
     lens_deg: float | None = None
     """The field angle of the lens tube in it; None: the one of its type."""
     aim: Aim | None = None

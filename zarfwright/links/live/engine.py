@@ -50,7 +50,7 @@ class LiveRig:
 
 def received_rig(number: int, types: Mapping[str, Any], rows: list[list[Any]]) -> LiveRig:
     """Compile what the desk sends: types as JSON by id, rows of fixture, type, mode, universe, address, breaks, gel,
-    lens."""
+    lens, lamp."""
     known = {key: _type_of(orjson.dumps(value)) for key, value in types.items()}
     patch_rows = [
         PatchRow(
@@ -62,8 +62,9 @@ def received_rig(number: int, types: Mapping[str, Any], rows: list[list[Any]]) -
             tuple((b, u, a) for b, u, a in breaks),
             Chromaticity(*gel) if gel else None,
             lens_deg,
+            (lamp[0], lamp[1]) if lamp else None,
         )
-        for fixture, t, mode, universe, address, breaks, gel, lens_deg in rows
+        for fixture, t, mode, universe, address, breaks, gel, lens_deg, lamp in rows
     ]
     return live_rig(number, patch_rows)
 

@@ -8,7 +8,7 @@ from typing import Any, Protocol
 import orjson
 from pydantic import TypeAdapter
 
-from zarfwright.core.patch import fixed_of
+from zarfwright.core.patch import fixed_of, lamp_of
 from zarfwright.core.rig.held import rows_held
 from zarfwright.core.settings import Look
 from zarfwright.core.show import SHOW_ID, Show
@@ -115,7 +115,17 @@ class Feed:
 def patched(show: Show) -> list[list[Any]]:
     """The fixtures as the live process takes them, in the order of the frame's rows."""
     return [
-        [item.id, fixture.type, fixture.mode, fixture.universe, fixture.address, fixture.breaks, gel, fixture.lens_deg]
+        [
+            item.id,
+            fixture.type,
+            fixture.mode,
+            fixture.universe,
+            fixture.address,
+            fixture.breaks,
+            gel,
+            fixture.lens_deg,
+            lamp_of(show, fixture),
+        ]
         for item, fixture in show.fixtures()
         for gel in [(fixture.gel.x, fixture.gel.y, fixture.gel.luminance) if fixture.gel else None]
         if fixture.type in show.types

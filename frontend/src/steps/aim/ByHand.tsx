@@ -25,6 +25,7 @@ export function ByHand({ chosen, cells }: { chosen: Thing<"fixture">[]; cells: n
         value={now === undefined ? "" : angle((now * 180) / Math.PI)}
         hint={`${low.toFixed(0)}° to ${high.toFixed(0)}°`}
         signed={{ signs: "own", base: ((now ?? 0) * 180) / Math.PI, read: degreesOf, shown: angle }}
+        onNotches={(notches) => edit("turn heads", { ids, ...(cells.length ? { cells } : {}), feature, text: `+=${notches}`, fan }, { quiet: true })}
         onCommit={(text) => edit("turn heads", { ids, ...(cells.length ? { cells } : {}), feature, text: text.replaceAll("°", ""), fan }, { quiet: true })}
       />
     );

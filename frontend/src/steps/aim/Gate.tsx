@@ -65,6 +65,7 @@ function Wheel({ wheel, held, few }: { wheel: Wheels[number]; held: Record<strin
       </Flex>
       {turn && (
         <Field
+          onNotches={(notches) => hold({ [turn]: (turned ?? 0) + (notches * Math.PI) / 180 })}
           label="Index" value={turned === undefined ? "" : angle((turned * 180) / Math.PI)} hint="degrees" signed={{ signs: "own", base: ((turned ?? 0) * 180) / Math.PI, read: degreesOf, shown: angle }}
           onCommit={(text) => {
             const degrees = degreesOf(text);

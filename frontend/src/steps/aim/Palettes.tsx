@@ -1,8 +1,8 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { Action, Empty, Input } from "../../kit/controls";
 import { called, things, useShow } from "../../show/document";
-import { edit } from "../../show/edits";
+import { edit, seen } from "../../show/edits";
 import { many } from "../../show/format";
 import { select } from "../../show/selection";
 import type { EditArgs, Thing } from "../../show/types";
@@ -18,6 +18,7 @@ export function Palettes({ chosen }: { chosen: readonly Thing<"fixture">[] }) {
   const palettes = things(objects, "palette");
   const ids = chosen.map((one) => one.id);
   const [name, setName] = useState("");
+  const [coming, setComing] = useState("");
   const keep = (sort: Sort) => quietly(edit("keep palette", { ids, sort, name }).then(() => setName("")));
   return (
     <Box overflow="auto" flex="1" px="14px" py="8px">
@@ -31,6 +32,9 @@ export function Palettes({ chosen }: { chosen: readonly Thing<"fixture">[] }) {
           ))}
         </Flex>
       )}
+      {ids.length > 0 && palettes.length > 0 && (
+        <Box role="status" fontSize="11.5px" color="dim" mb="6px" minHeight="16px">{coming || "Point at a palette to see what would change."}</Box>
+      )}
       {!palettes.length && <Empty>Palettes go here. Aim or colour some fixtures, select them and keep that under a name: it can be given to any others.</Empty>}
       {SORTS.map(([sort, title]) => {
         const some = palettes.filter((one) => one.body.sort === sort);
@@ -38,7 +42,7 @@ export function Palettes({ chosen }: { chosen: readonly Thing<"fixture">[] }) {
           <Box key={sort} mb="8px" role="group" aria-label={title}>
             <Box fontSize="11px" fontWeight={600} color="faint" mb="4px">{title}</Box>
             <Flex gap="6px" wrap="wrap">
-              {some.map((one) => <Tile key={one.id} palette={one} ids={ids} />)}
+              {some.map((one) => <Tile key={one.id} palette={one} ids={ids} onComing={setComing} />)}
             </Flex>
           </Box>
         ) : null;
@@ -47,7 +51,35 @@ export function Palettes({ chosen }: { chosen: readonly Thing<"fixture">[] }) {
   );
 }
 
-function Tile({ palette, ids }: { palette: Thing<"palette">; ids: string[] }) {
+/** What an edit of palettes would come to, in words: who would change, and who cannot. */
+async function foreseen(kind: "apply palette" | "update palette", id: string, ids: string[]): Promise<string> {
+  try {
+    const result = await seen(kind, { id, ids });
+    const fixtures = (result.ghost?.objects ?? []).filter((row) => row.kind === "fixture");
+    const { objects } = useShow.getState();
+    const who = fixtures.length > MANY ? many(fixtures.length, "fixture") : fixtures.map((row) => called(objects[row.id])).join(", ");
+    return [`${result.sentence}: ${who ? `${who} would change` : "nobody would change"}.`, ...(result.report ?? [])].join(" ");
+  } catch (wrong) {
+    return wrong instanceof Error ? wrong.message : String(wrong);
+  }
+}
+
+const MANY = 16;
+
+function Tile({ palette, ids, onComing }: { palette: Thing<"palette">; ids: string[]; onComing: (says: string) => void }) {
+  const over = useRef(0);
+  /** Foresees while the pointer or the focus is on it. */
+  const foresee = (kind: "apply palette" | "update palette") => {
+    const ask = () => {
+      const mine = ++over.current;
+      if (ids.length) void foreseen(kind, palette.id, ids).then((says) => mine === over.current && onComing(says));
+    };
+    const leave = () => {
+      over.current += 1;
+      onComing("");
+    };
+    return { onMouseEnter: ask, onFocus: ask, onMouseLeave: leave, onBlur: leave };
+  };
   const objects = useShow((state) => state.objects);
   const users = things(objects, "fixture").filter((one) => Object.values(one.body.palettes ?? {}).includes(palette.id));
   const has = ids.length > 0 && ids.every((id) => users.some((one) => one.id === id));
@@ -55,7 +87,7 @@ function Tile({ palette, ids }: { palette: Thing<"palette">; ids: string[] }) {
     <Flex border="1px solid" borderColor={has ? "verdigris" : "line"} borderRadius="6px" overflow="hidden" width="216px">
       <chakra.button
         type="button" aria-label={`Give ${palette.body.name}`} title={ids.length ? `Give ${many(ids.length, "fixture")} ${palette.body.name}` : `Select who has it: ${users.map(called).join(", ") || "nobody"}`}
-        flex="1" minWidth="0" display="flex" gap="8px" alignItems="center" p="5px" cursor="pointer" textAlign="left" _hover={{ bg: "ink3" }}
+        {...foresee("apply palette")} flex="1" minWidth="0" display="flex" gap="8px" alignItems="center" p="5px" cursor="pointer" textAlign="left" _hover={{ bg: "ink3" }}
         onClick={() => (ids.length ? quietly(edit("apply palette", { id: palette.id, ids })) : select(users.map((one) => one.id)))}
       >
         <Picture palette={palette} />
@@ -65,7 +97,7 @@ function Tile({ palette, ids }: { palette: Thing<"palette">; ids: string[] }) {
         </Box>
       </chakra.button>
       {ids.length > 0 && (
-        <Action look="quiet" height="auto" px="6px" fontSize="11px" aria-label={`Update ${palette.body.name}`} title={users.length ? `Keep it anew from the selection: ${users.map(called).join(", ")} change with it` : "Keep it anew from the selection"} onClick={() => quietly(edit("update palette", { id: palette.id, ids }))}>
+        <Action look="quiet" height="auto" px="6px" fontSize="11px" {...foresee("update palette")} aria-label={`Update ${palette.body.name}`} title={users.length ? `Keep it anew from the selection: ${users.map(called).join(", ")} change with it` : "Keep it anew from the selection"} onClick={() => quietly(edit("update palette", { id: palette.id, ids }))}>
           Update
         </Action>
       )}

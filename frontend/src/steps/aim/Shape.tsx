@@ -9,11 +9,17 @@ import { usePanes } from "../../show/panes";
 import type { Thing } from "../../show/types";
 import { GateFace } from "./GateFace";
 
+/** Where the wheel begins of what is not held: degrees, metres. */
+const [DRIVEN_DEG, SHARP_FROM_M] = [20, 8];
 const LEVELS: [feature: string, label: string, attribute: RegExp, open: number][] = [
   ["iris", "Iris", /^Iris$/, 1],
   ["focus", "Focus", /^Focus1$/, 1],
   ["frost", "Frost", /^Frost\d$/, 0],
 ];
+
+/** A lamp as it is typed. */
+const lampText = (lamp: Thing<"fixture">["body"]["lamp"]): string =>
+  ([[lamp?.power_w, "W"], [lamp?.flux_lm, "lm"], [lamp?.kelvin, "K"]] as const).flatMap(([value, unit]) => (value == null ? [] : [`${value} ${unit}`])).join(" ");
 
 /** A focus that is set by its share is no longer sharp at a distance. */
 const valuesOf = (feature: string, value: number): Record<string, number> => (feature === "focus" ? { focus: value, "sharp at": 0 } : { [feature]: value });
@@ -47,6 +53,7 @@ export function ShapeSection({ chosen }: { chosen: Thing<"fixture">[] }) {
     <Section title="Shape">
       {zooms.length > 0 && (
         <Field
+          onNotches={(notches) => hold(zooms, { zoom: Math.max((zoom ?? DRIVEN_DEG) + notches, 1) })}
           label={`Zoom${few(zooms)}`} value={zoom === undefined ? "" : `${Number(zoom.toFixed(1))}°`} hint="degrees"
           onCommit={(text) => {
             const degrees = Number(text.replace("°", "").replace(",", "."));
@@ -55,11 +62,12 @@ export function ShapeSection({ chosen }: { chosen: Thing<"fixture">[] }) {
         />
       )}
       {byHand.length > 0 && <Field label={`Lens tube${few(byHand)}`} value={lens == null ? "" : `${Number(lens.toFixed(1))}°`} hint="its type's own" onCommit={(text) => edit("set field", { ids: ids(byHand), field: "lens", text }, { quiet: true })} />}
+      {byHand.length > 0 && <Field label={`Lamp${few(byHand)}`} numeric={false} value={lampText(byHand[0]?.body.lamp)} hint="575 W 14000 lm 3050 K" onCommit={(text) => edit("set field", { ids: ids(byHand), field: "lamp", text }, { quiet: true })} />}
       {shown.map(({ level: [feature, label, , open], who }) => slider(feature, label, who, open))}
       {sharp.length > 0 && (
         <Flex gap="5px" align="flex-start">
           <Box flex="1" minWidth="0">
-            <Field label={`Sharp at${few(sharp)}`} value={far ? length(far, system) : ""} hint="by the focus" onCommit={(text) => edit("sharp at", { ids: ids(sharp), distance: text }, { quiet: true })} />
+            <Field label={`Sharp at${few(sharp)}`} value={far ? length(far, system) : ""} hint="by the focus" onNotches={(notches) => edit("sharp at", { ids: ids(sharp), distance: `${Math.max((far ?? SHARP_FROM_M) + notches / 10, 0.5).toFixed(3)}m` }, { quiet: true })} onCommit={(text) => edit("sharp at", { ids: ids(sharp), distance: text }, { quiet: true })} />
           </Box>
           <Action height="28px" look={tool === "sharp" ? "on" : "plain"} aria-pressed={tool === "sharp"} title="Click the place on the stage where the gates are to be sharp" onClick={() => toggleTool("sharp")}>
             Pick

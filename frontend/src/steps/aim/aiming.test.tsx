@@ -291,6 +291,12 @@ describe("colour, shape and gate", () => {
     drawn(<AimBench />);
     fireEvent.click(screen.getByRole("button", { name: "Palettes" }));
     expect(screen.getByText("1 fixture has it")).toBeTruthy();
+    asked.length = 0;
+    fireEvent.mouseEnter(screen.getByRole("button", { name: "Update Warm" }));
+    await waitFor(() => expect(screen.getByRole("status").textContent).toContain("would change"));
+    expect(asked.every(({ body }) => body?.preview === true)).toBe(true);
+    fireEvent.mouseLeave(screen.getByRole("button", { name: "Update Warm" }));
+    expect(screen.getByRole("status").textContent).toContain("Point at a palette");
     fireEvent.click(screen.getByRole("button", { name: "Give Warm" }));
     await waitFor(() => expect(edits("apply palette")[0]).toEqual({ id: "w", ids: ["a", "b"] }));
     fireEvent.click(screen.getByRole("button", { name: "Update Warm" }));
