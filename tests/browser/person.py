@@ -276,6 +276,16 @@ class Person:
         assert at, f"{point} is not in the {pane} pane"
         self._at(at).click().perform()
 
+    def drag_place(self, point: list[float], to: list[float], pane: str = "main") -> None:
+        """Drag from where a place of the show is on the stage to where another is."""
+        at, end = self.stage("where", pane, point), self.stage("where", pane, to)
+        assert at, f"{point} is not in the {pane} pane"
+        assert end, f"{to} is not in the {pane} pane"
+        chain = self._at(at).click_and_hold()
+        for _ in range(4):
+            chain = chain.move_by_offset(round((end["x"] - at["x"]) / 4), round((end["y"] - at["y"]) / 4))
+        chain.release().perform()
+
     def _at(self, at: dict[str, float]) -> ActionChains:
         canvas = self.driver.find_elements(By.TAG_NAME, "canvas")[1]
         box = canvas.rect

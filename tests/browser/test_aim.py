@@ -90,6 +90,27 @@ def one_is_cut_to_the_edge_of_the_deck(program: Program, person: Person) -> None
     assert cut
     person.press("Click an edge of the set")
     light_agrees_with_core(program, person, [[-1.5, 0.5, 1.1], [-1.0, 0.9, 1.1]])
+    another_is_dragged_where_its_edge_falls(program, person, head)
+
+
+GRIPS = """const s = window.zarfwrightStage, pane = s.layout().find((one) => one.pane.id === "side");
+return s.tools.blades.heads(pane).flatMap((head) => head.grips.filter(({ grip }) => grip.part === "edge" &&
+    head.gate.blades[grip.blade].depth < 0.01).map(({ grip, at }) => [grip.blade + 1, at.toArray()]));"""
+"""The blades that stand open, each with where the middle of its edge falls."""
+
+
+def another_is_dragged_where_its_edge_falls(program: Program, person: Person, head: str) -> None:
+    person.press("On the lit surface")
+    person.settle()
+    aimed = np.array([-1.5, 0.6, 1.1])
+    on_deck = [(number, np.array(at)) for number, at in person.driver.execute_script(GRIPS) if abs(at[2] - 1.1) < 0.02]
+    number, at = min(on_deck, key=lambda grip: float(np.linalg.norm(grip[1] - aimed)))
+    to = (at + aimed) / 2
+    person.drag_place(at.tolist(), to.tolist(), "side")
+    held = wait_for(lambda: things(program, "fixture")[head]["hands"].get(f"blade {number}"), "the blade to be dragged")
+    assert 0.25 < held < 0.75
+    light_agrees_with_core(program, person, [[-1.5, 0.5, 1.1], ((at + to) / 2).tolist()])
+    person.press("On the lit surface")
 
 
 def light_agrees_with_core(program: Program, person: Person, places: list[list[float]]) -> None:

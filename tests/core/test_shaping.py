@@ -134,9 +134,7 @@ def test_a_lamp_is_chosen_by_power_flux_or_colour_and_lights_so():
         return np.asarray(beams.colour_cd(rig.rig.fixtures.index(key)))
 
     before = [light(key) for key in lamps]
-    own = curlew().root(curlew().mode("Dimmer")).children[0].beam
-    assert own is not None
-    # Half the power, half the light; measured webs go along.
+    # As much more light as it has more power; measured webs go along.
     for key, was in zip(lamps, before, strict=True):
         bench.do("set field", ids=[key], field="lamp", text="1 kW")
         power = 750.0 if key == lamps[0] else 1000.0
@@ -161,5 +159,4 @@ def test_what_is_no_lamp_is_refused(text):
 
 def test_a_lamp_reads_as_it_is_written():
     assert parse_lamp("0,575 kW, 14 klm 3050K") == Lamp(575.0, 14_000.0, 3050.0)
-    assert Lamp(575.0, 14_000.0, 3050.0).words() == "575 W 14000 lm 3050 K"
     assert parse_lamp("  ") is None
