@@ -24,7 +24,7 @@ from websockets.asyncio.client import connect
 
 from zarfwright.core.dmx.compile import compile_rig
 from zarfwright.core.dmx.decode import Decoder
-from zarfwright.core.dmx.rows import PatchRow
+from zarfwright.core.dmx.rows import PatchRow, sent
 from zarfwright.core.picture import beam_table
 from zarfwright.core.types.model import Channel, ChannelFunction, FixtureType, Mode
 from zarfwright.library import heron
@@ -138,7 +138,7 @@ def latency(universes: int, seconds: float) -> dict[str, float]:
         "do": "patch",
         "rig": 1,
         "types": types,
-        "rows": [[r.fixture, "t", r.mode, r.universe, r.address, [], None] for r in rows],
+        "rows": [sent(row, "t") for row in rows],
     }
     live.stdin.write(json.dumps(patch).encode() + b"\n" + json.dumps({"do": "drive", "follow": True}).encode() + b"\n")
     live.stdin.flush()

@@ -11,7 +11,7 @@ from tests.processes import wait_for
 from zarfwright.core.mesh import box
 from zarfwright.core.scene import solids
 from zarfwright.formats.gdtf import write_gdtf
-from zarfwright.library import heron
+from zarfwright.library import heron, teal
 from zarfwright.web.children.child import Child
 from zarfwright.web.desk import Desk
 from zarfwright.web.desk.shelf import LATE_BYTES, LATE_COUNT, Shelf
@@ -183,6 +183,21 @@ def test_a_gesture_of_somebody_who_is_gone_is_let_go(desk, monkeypatch):
     desk.preview("me", "hold values", {"ids": [lamp], "values": {"dimmer": 1.0}}, live=True)
     assert live.hands == [{lamp: {"dimmer": 1.0}}]
     wait_for(lambda: live.hands[-1] == {}, "the gesture to be let go")
+
+
+def test_single_cells_are_dragged_in_the_picture_too(desk):
+    fixture_type, _, asset = kept_gdtf(desk, "teal.gdtf", write_gdtf(teal()))
+    kind = desk.edit("me", "add type", {"name": fixture_type.name, "maker": "Q", "asset": asset})["select"][0]
+    bar = desk.edit("me", "place free", {"type": kind, "mode": "Cells", "position": [0, 0, 5]})["select"][0]
+    desk.feed.live = live = Driven()
+    desk.edit("me", "hold values", {"ids": [bar], "values": {"dimmer": 0.2}})
+    desk.preview("me", "hold values", {"ids": [bar], "values": {"dimmer": 1.0}, "cells": [3]}, live=True)
+    assert live.hands[-1] == {bar: {"dimmer": 0.2}, f"{bar}/3": {"dimmer": 1.0}}
+    desk.edit("me", "hold values", {"ids": [bar], "values": {"dimmer": 1.0}, "cells": [3]})
+    assert live.hands[-1] == {bar: {"dimmer": 0.2}, f"{bar}/3": {"dimmer": 1.0}}
+    # All of them dragged together: the cell goes along at once.
+    desk.preview("me", "hold values", {"ids": [bar], "values": {"dimmer": 0.5}}, live=True)
+    assert live.hands[-1] == {bar: {"dimmer": 0.5}}
 
 
 class Driven(Slow):

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from zarfwright.core.types.model import Chromaticity, FixtureType, Mode
 
@@ -35,6 +36,30 @@ class PatchRow:
         if self.universe is None or self.address is None:
             return {}
         return break_places(self.type.mode(self.mode), (self.universe, self.address), self.breaks)
+
+
+def sent(row: PatchRow, type_key: str) -> list[Any]:
+    """A row as the live process is told it: its type by a key."""
+    gel = (row.gel.x, row.gel.y, row.gel.luminance) if row.gel else None
+    return [
+        row.fixture, type_key, row.mode, row.universe, row.address, row.breaks, gel, row.lens_deg, row.lamp,
+    ]  # fmt: skip
+
+
+def received(told: Sequence[Any], types: Mapping[str, FixtureType]) -> PatchRow:
+    """A row from what the live process was told."""
+    fixture, type_key, mode, universe, address, breaks, gel, lens_deg, lamp = told
+    return PatchRow(
+        fixture,
+        types[type_key],
+        mode,
+        universe,
+        address,
+        tuple((b, u, a) for b, u, a in breaks),
+        Chromaticity(*gel) if gel else None,
+        lens_deg,
+        (lamp[0], lamp[1]) if lamp else None,
+    )
 
 
 def break_places(mode: Mode, start: Address, named: Sequence[tuple[int, int, int]]) -> dict[int, Address]:

@@ -18,7 +18,7 @@ from zarfwright.core.compiled import compiled
 from zarfwright.core.dmx.compile import CompiledRig
 from zarfwright.core.dmx.decode import Decoder
 from zarfwright.core.dmx.merge import merge
-from zarfwright.core.dmx.rows import PatchRow
+from zarfwright.core.dmx.rows import PatchRow, received
 from zarfwright.core.drive import TOLD_BY, settle, value_rows
 from zarfwright.core.looks import kept_values
 from zarfwright.core.motion import Spinning, Travel
@@ -26,7 +26,7 @@ from zarfwright.core.picture import BeamTable
 from zarfwright.core.programs import Programs
 from zarfwright.core.space import Floats
 from zarfwright.core.types.chain import chain_of
-from zarfwright.core.types.model import Chromaticity, FixtureType
+from zarfwright.core.types.model import FixtureType
 from zarfwright.links.frames import Scaling, scaling
 from zarfwright.links.live import clock
 from zarfwright.links.sacn import Sources
@@ -49,24 +49,9 @@ class LiveRig:
 
 
 def received_rig(number: int, types: Mapping[str, Any], rows: list[list[Any]]) -> LiveRig:
-    """Compile what the desk sends: types as JSON by id, rows of fixture, type, mode, universe, address, breaks, gel,
-    lens, lamp."""
+    """Compile what the desk sends: types as JSON by id, and rows (core/dmx/rows.py)."""
     known = {key: _type_of(orjson.dumps(value)) for key, value in types.items()}
-    patch_rows = [
-        PatchRow(
-            fixture,
-            known[t],
-            mode,
-            universe,
-            address,
-            tuple((b, u, a) for b, u, a in breaks),
-            Chromaticity(*gel) if gel else None,
-            lens_deg,
-            (lamp[0], lamp[1]) if lamp else None,
-        )
-        for fixture, t, mode, universe, address, breaks, gel, lens_deg, lamp in rows
-    ]
-    return live_rig(number, patch_rows)
+    return live_rig(number, [received(row, known) for row in rows])
 
 
 @lru_cache(maxsize=200)

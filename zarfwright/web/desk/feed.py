@@ -8,7 +8,8 @@ from typing import Any, Protocol
 import orjson
 from pydantic import TypeAdapter
 
-from zarfwright.core.patch import fixed_of, lamp_of
+from zarfwright.core.dmx.rows import fixture_of, sent
+from zarfwright.core.patch import fixed_of, patch_rows
 from zarfwright.core.rig.held import rows_held
 from zarfwright.core.settings import Look
 from zarfwright.core.show import SHOW_ID, Show
@@ -93,7 +94,10 @@ class Feed:
     def _hands(self, show: Show) -> Values:
         held = hands_of(show)
         for dragged in self.gestures.values():
-            held |= {fixture: values for fixture, values in dragged.items() if fixture in show.items}
+            # What is dragged is all that its fixture is held at: a cell that goes along with the others is not held.
+            whose = {fixture_of(key) for key in dragged}
+            held = {key: values for key, values in held.items() if fixture_of(key) not in whose}
+            held |= {key: values for key, values in dragged.items() if fixture_of(key) in show.items}
         return held
 
     def _patch(self, show: Show, anew: bool = False) -> None:
@@ -114,22 +118,8 @@ class Feed:
 
 def patched(show: Show) -> list[list[Any]]:
     """The fixtures as the live process takes them, in the order of the frame's rows."""
-    return [
-        [
-            item.id,
-            fixture.type,
-            fixture.mode,
-            fixture.universe,
-            fixture.address,
-            fixture.breaks,
-            gel,
-            fixture.lens_deg,
-            lamp_of(show, fixture),
-        ]
-        for item, fixture in show.fixtures()
-        for gel in [(fixture.gel.x, fixture.gel.y, fixture.gel.luminance) if fixture.gel else None]
-        if fixture.type in show.types
-    ]
+    kinds = [fixture.type for _, fixture in show.fixtures() if fixture.type in show.types]
+    return [sent(row, kind) for row, kind in zip(patch_rows(show), kinds, strict=True)]
 
 
 def hands_of(show: Show) -> Values:
