@@ -131,7 +131,7 @@ def aiming(person: Person, program: Program, keep: Callable[[str], None]) -> Non
     person.press("Face")
     person.settle()
     person.click_place([0.6, 3.0, 1.1])
-    person.says("8 held by hand")
+    person.says("8 by hand")
     wait_for(lambda: person.driver.find_elements(By.XPATH, '//label[.="Name it"]'), "the place to be taken")
     keep("aim")
     press_keys(person, Keys.ESCAPE)
@@ -147,8 +147,11 @@ def aiming(person: Person, program: Program, keep: Callable[[str], None]) -> Non
     person.press("Cut to an edge")
     person.settle()
     person.click_place([-2.6, 0.04, 1.1])
-    cut = "return [...document.querySelectorAll('[role=group][aria-label$=blade] input')].some((one) => one.value > 0)"
+    cut = "return document.querySelectorAll('[role=group][aria-label=Blades] polygon').length > 0"
     wait_for(lambda: person.driver.execute_script(cut), "the blades")
+    person.press("On the lit surface")
+    face = "document.querySelector('[role=group][aria-label=Blades]').scrollIntoView({ block: 'center' })"
+    person.driver.execute_script(face)
     # With shadows: what passes the blade would else be seen under the deck.
     person.stage("setWish", {"step": "Depth", "fps": 25, "cap": 1})
     keep("aim-blades")

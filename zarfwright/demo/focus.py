@@ -65,6 +65,10 @@ def build_focus(build: Builder, rig: Mapping[str, tuple[str, ...]], people: Mapp
             build.do("aim at", ids=[lamp], focus=points[name])
     # From so far away a narrow tube does, and leaves the side seats in the dark.
     build.do("set field", ids=list(rig["fronts"]), field="lens", text="14")
+    # Hard edges on the deck; doors that keep the choir's light off the roof and the first rows; smaller lamps across.
+    build.do("sharp at", ids=list(rig["fronts"]), point=POINTS["Deck centre"])
+    build.do("hold values", ids=list(rig["choir"]), values={"blade 1": 0.55, "blade 3": 0.35})
+    build.do("set field", ids=list(rig["cross"]), field="lamp", text="650 W 3200 K")
     build.do("set path", id=people["Storyteller"], path=WALK)
     build.do("walk", id=people["Storyteller"], share=0.46)
     _palettes(build, rig, points)

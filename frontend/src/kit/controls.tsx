@@ -292,7 +292,7 @@ export function Segments<T extends string>({ name, value, options, onChange }: {
 }
 
 /** A value from 0 to 1, in percent. */
-export function Level({ label, value, onMove, onChange }: { label: string; value: number; onMove?: (value: number) => void; onChange: (value: number) => void }) {
+export function Level({ label, value, unset, onMove, onChange }: { label: string; value: number; /** It is not held: what is shown says nothing. */ unset?: boolean; onMove?: (value: number) => void; onChange: (value: number) => void }) {
   const id = useId();
   const dragged = useDragged(value, onMove, onChange);
   const percent = Math.round(dragged.value * 100);
@@ -301,7 +301,7 @@ export function Level({ label, value, onMove, onChange }: { label: string; value
       <Flex align="center" gap="8px">
         <chakra.input id={id} type="range" min={0} max={100} value={percent} accentColor="{colors.brass}" flex="1" minWidth="0" {...dragged.on((text) => Number(text) / 100)} />
         <Box fontFamily="mono" fontSize="12px" width="38px" textAlign="right">
-          {percent} %
+          {unset && dragged.value === value ? "–" : `${percent} %`}
         </Box>
       </Flex>
     </Labelled>

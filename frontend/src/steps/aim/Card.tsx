@@ -69,6 +69,7 @@ export function AimCard() {
             key={ids.join()}
             label="Intensity"
             value={(cells.length ? chosen[0]?.body.cells?.[String(cells[0])]?.dimmer : undefined) ?? first.dimmer ?? 0}
+            unset={first.dimmer === undefined && !cells.some((cell) => chosen[0]?.body.cells?.[String(cell)]?.dimmer !== undefined)}
             onMove={(dimmer) => gesture("hold values", { ids, ...some, values: { dimmer, ...OPEN } })}
             onChange={(dimmer) => void hold({ dimmer, ...OPEN }).catch(() => undefined)}
           />
