@@ -196,3 +196,11 @@ def test_the_spectra_of_a_type_are_as_bright_and_of_the_colour_as_it_says():
     assert MATCHING[1] @ RGBW.spectra[rows].T == pytest.approx(RGBW.emitters[rows] @ LUMINANCE)
     for row in rows:
         assert off(xy_of_rgb(XYZ_TO_RGB @ (MATCHING @ RGBW.spectra[row])), xy_of_rgb(RGBW.emitters[row])) < 0.004
+
+
+def test_a_spectrum_of_another_colour_than_is_said_tells_nothing():
+    kind = dunlin()
+    other = replace(kind.emitters[0], colour=replace(kind.emitters[0].colour, x=0.6, y=0.35))
+    one = constants_of(replace(kind, emitters=(other, *kind.emitters[1:])), "Standard")[0]
+    assert not one.spectra[EMITTERS.index("red")].any()
+    assert one.spectra[EMITTERS.index("green")].any()

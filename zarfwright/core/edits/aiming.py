@@ -187,8 +187,7 @@ def hold_values(show: Show, args: HoldValues, _: NewId) -> Edit:
     require_features(args.values)
     pairs = chosen_fixtures(show, args.ids)
     require_cells(show, pairs, args.cells)
-    after = [(item, fixture, _held(show, fixture, args.values, args.cells)) for item, fixture in pairs]
-    changes = tuple(changed(item, body) for item, fixture, body in after if not args.cells or body != fixture)
+    changes = tuple(changed(item, _held(show, fixture, args.values, args.cells)) for item, fixture in pairs)
     what = ", ".join(args.values)
     if args.cells:
         what += f" on {many_cells(args.cells)}"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -10,11 +11,11 @@ from zarfwright.core.dmx.features import DRIVES, EMITTERS
 from zarfwright.core.dmx.mode import default_zoom_deg
 from zarfwright.core.memo import Memo
 from zarfwright.core.optics.beam import FROST_BEAM_SHARE, FROST_DEG, RIM_DEG_MAX, peak_candela
-from zarfwright.core.optics.colour import LUMINANCE, rgb_from_xyy, white_rgb
-from zarfwright.core.optics.spectrum import MATCHING, WAVELENGTHS, sampled, transmission_rgb
+from zarfwright.core.optics.colour import rgb_from_xyy, white_rgb
+from zarfwright.core.optics.spectrum import MATCHING, WAVELENGTHS, chromaticity, sampled, transmission_rgb
 from zarfwright.core.space import Floats
 from zarfwright.core.types.chain import Chain, chains_of
-from zarfwright.core.types.model import Chromaticity, Facet, Filter, FixtureType, Mode, Wheel
+from zarfwright.core.types.model import Chromaticity, Emitter, Facet, Filter, FixtureType, Mode, Wheel
 
 ADDITIVE = {
     "red": (0.690, 0.308, 22.0), "green": (0.170, 0.700, 45.0), "blue": (0.140, 0.045, 7.0),
@@ -26,6 +27,7 @@ ADDITIVE = {
 """x, y and relative flux of light sources whose type does not say: typical LEDs."""
 SUBTRACTIVE = ("cyan", "magenta", "yellow")
 WEB_FIELD_DEG_MAX = 112.0
+SAME_XY = 0.02
 ZOOM_STEPS = 48
 ZOOM_LEAST_DEG = 0.1
 HARD_KINDS = {"Spot", "Rectangle", "PC"}
@@ -42,9 +44,10 @@ def _zoom_range(mode: Mode, chain: Chain) -> tuple[float, float]:
     return float(low), float(high)
 
 
-def _emitter_rgb(fixture_type: FixtureType, mode: Mode, chain: Chain) -> Floats:
-    """Linear RGB of each of EMITTERS at full, shape (12, 3); all together have luminance 1. Zeros: no emitters."""
-    used: dict[int, Chromaticity] = {}
+def _emitters(fixture_type: FixtureType, mode: Mode, chain: Chain) -> tuple[Floats, Floats]:
+    """Of each of EMITTERS at full: linear RGB (12, 3), all together of luminance 1; and its spectrum (12, WAVELENGTHS),
+    as bright by MATCHING, zeros where the type does not say it. Zeros as well: no emitters."""
+    used: dict[int, Emitter] = {}
     for channel in mode.channels:
         if channel.geometry not in chain.path:
             continue
@@ -54,37 +57,18 @@ def _emitter_rgb(fixture_type: FixtureType, mode: Mode, chain: Chain) -> Floats:
                 continue
             name = drives[0].feature
             emitter = next((e for e in fixture_type.emitters if e.name == function.emitter), None)
-            used[EMITTERS.index(name)] = emitter.colour if emitter else Chromaticity(*ADDITIVE[name])
-    rgb = np.zeros((len(EMITTERS), 3))
-    whole = sum(colour.luminance for colour in used.values())
-    for i, colour in used.items():
-        rgb[i] = rgb_from_xyy(colour.x, colour.y, colour.luminance / max(whole, 1e-9))
-    return rgb
-
-
-def _emitter_spectra(fixture_type: FixtureType, rgb: Floats) -> Floats:
-    """The spectrum of each of EMITTERS at full, (12, WAVELENGTHS), as bright by MATCHING as its RGB is; zeros where the
-    type does not know it."""
-    spectra = np.zeros((len(EMITTERS), len(WAVELENGTHS)))
-    bright = rgb @ LUMINANCE
-    for emitter in fixture_type.emitters:
-        rows = [i for i, feature in enumerate(EMITTERS) if emitter.name in _named(fixture_type, feature)]
-        values = np.clip(sampled(emitter.spectrum), 0.0, None) if emitter.spectrum else np.zeros(len(WAVELENGTHS))
-        own = float(MATCHING[1] @ values)
-        for i in rows if own > 0 else ():
-            spectra[i] = values * max(float(bright[i]), 0.0) / own
-    return spectra
-
-
-def _named(fixture_type: FixtureType, feature: str) -> set[str | None]:
-    """What the emitters are called that a feature drives."""
-    return {
-        function.emitter
-        for mode in fixture_type.modes
-        for channel in mode.channels
-        for function in channel.functions
-        if any(drive.feature == feature for drive in DRIVES.get(function.attribute, ()))
-    }
+            used[EMITTERS.index(name)] = emitter or Emitter(name, Chromaticity(*ADDITIVE[name]))
+    rgb, spectra = np.zeros((len(EMITTERS), 3)), np.zeros((len(EMITTERS), len(WAVELENGTHS)))
+    whole = max(sum(emitter.colour.luminance for emitter in used.values()), 1e-9)
+    for i, emitter in used.items():
+        colour = emitter.colour
+        rgb[i] = rgb_from_xyy(colour.x, colour.y, colour.luminance / whole)
+        values = np.clip(sampled(emitter.spectrum), 0.0, None) if emitter.spectrum else np.zeros(0)
+        seen = chromaticity(values) if len(values) else None
+        # One that is of another colour than is said (changed in the shop, or a fault of a file) tells nothing.
+        if seen is not None and math.dist(seen, (colour.x, colour.y)) < SAME_XY:
+            spectra[i] = values * (colour.luminance / whole / max(float(MATCHING[1] @ values), 1e-12))
+    return rgb, spectra
 
 
 def _wheel_of(fixture_type: FixtureType, mode: Mode, feature: str) -> Wheel | None:
@@ -168,7 +152,7 @@ def _constants(fixture_type: FixtureType, mode: Mode, chain: Chain) -> Constants
         low = high = min(2 * web.reach_deg / 1.5, WEB_FIELD_DEG_MAX)
     frosted_deg = np.minimum(zooms + FROST_DEG, RIM_DEG_MAX)
     frosted = np.array([peak_candela(beam.flux_lm, z * FROST_BEAM_SHARE, z, False) for z in frosted_deg])
-    emitters, kelvin = _emitter_rgb(fixture_type, mode, chain), beam.colour_temperature_k
+    (emitters, spectra), kelvin = _emitters(fixture_type, mode, chain), beam.colour_temperature_k
     white = np.zeros(3) if np.any(emitters) else white_rgb(beam.colour_temperature_k)
     brightest = float(max(np.clip(emitters, 0, None).sum(axis=0).max(), white.max(), 1e-6))
     wheels = [_wheel_of(fixture_type, mode, feature) for feature in ("gobo slot", "gobo 2 slot")]
@@ -196,7 +180,7 @@ def _constants(fixture_type: FixtureType, mode: Mode, chain: Chain) -> Constants
         peak=max(float(candela.max()) * brightest, 1e-6),
         web=web.key if web is not None else None,
         flux_lm=beam.flux_lm,
-        spectra=_emitter_spectra(fixture_type, emitters),
+        spectra=spectra,
     )
 
 

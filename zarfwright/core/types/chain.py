@@ -145,7 +145,7 @@ def _chain(mode: Mode, path: list[Geometry], others: Sequence[list[Geometry]]) -
     names = [node.name for node in path]
     axes = {channel.geometry for channel in mode.channels if channel.attribute in TURNING}
     if not axes & set(names):
-        return _at_mirrors(mode, path, others) or _by_hand(path)
+        return (_at_mirrors(mode, path, others) if axes else None) or _by_hand(path)
     pan, tilt = _channel(mode, "Pan", names), _channel(mode, "Tilt", names)
     pan_at = names.index(pan.geometry) if pan else None
     tilt_at = names.index(tilt.geometry) if tilt else None
@@ -180,7 +180,8 @@ GRAZING_RAD = math.radians(3.0)
 
 def _at_mirrors(mode: Mode, path: list[Geometry], others: Sequence[list[Geometry]]) -> Chain | None:
     """The chain of a beam that meets a mirror: something before it that pans and tilts, and that it is no part of."""
-    found = (_at_mirror(mode, path, to_mirror) for to_mirror in others)
+    tilting = {channel.geometry for channel in mode.channels if channel.attribute in ("Tilt", "TiltRotate")}
+    found = (_at_mirror(mode, path, to_mirror) for to_mirror in others if to_mirror[-1].name in tilting)
     return next((chain for chain in found if chain is not None), None)
 
 
