@@ -107,7 +107,8 @@ def hanging(person: Person, keep: Callable[[str], None]) -> None:
     wait_for(lambda: person.report()["ghosts"] == 6, "the ghosts")
     keep("hang-arrange")
     press_keys(person, Keys.ESCAPE)
-    # The card begins anew.
+    press_keys(person, Keys.ESCAPE)
+    # With nothing selected the card begins anew.
     person.go("Site")
     person.go("Hang")
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { type Able, chord, draggedTo, featuresOf, gateOf, gripsOf, OPEN } from "./gate";
+import { type Able, chord, clear, draggedTo, featuresOf, gateOf, gripsOf, OPEN } from "./gate";
 
 const ALL: Able = { askew: Math.PI / 4, whole: Math.PI / 2, ends: false };
 const DOORS: Able = { askew: 0, whole: Math.PI / 4, ends: false };
@@ -50,5 +50,7 @@ describe("blades in the gate", () => {
     const driven = { blades: [{ depth: 0.3, angle: 0.1 }, ...OPEN.blades.slice(1)], turn: 0.2 };
     expect(gateOf({ "blade 2": 0.4 }, driven)).toEqual({ blades: [driven.blades[0], { depth: 0.4, angle: 0 }, OPEN.blades[2], OPEN.blades[3]], turn: 0.2 });
     expect(chord(OPEN, 0)).toBeNull();
+    const half = { ...OPEN, blades: [{ depth: 0.5, angle: 0 }, ...OPEN.blades.slice(1)] };
+    expect([clear(half, { x: 0, y: 0.4 }), clear(half, { x: 0, y: 0.6 }), clear(OPEN, { x: 0, y: 1 })]).toEqual([true, false, true]);
   });
 });

@@ -67,6 +67,14 @@ export function chord(gate: Gate, k: number): [Spot, Spot] | null {
   return [at(-b - Math.sqrt(rest)), at(-b + Math.sqrt(rest))];
 }
 
+/** Whether no blade stands before a place of the gate. */
+export function clear(gate: Gate, { x, y }: Spot): boolean {
+  return gate.blades.every(({ depth, angle }, k) => {
+    const a = around(gate, k);
+    return depth <= OUT || x * Math.cos(a + angle) + y * Math.sin(a + angle) <= (1 - depth) * Math.cos(angle) + 1e-9;
+  });
+}
+
 /** What can be taken hold of, in gate coordinates. */
 export function gripsOf(gate: Gate, able: Able): Grip[] {
   const grips = SIDES.flatMap((_, k): Grip[] => {

@@ -1,6 +1,6 @@
 import * as THREE from "three";
 import type { Spot as Flat } from "../gate";
-import { type Able, chord, draggedTo, featuresOf, type Gate, type Grip, gripsOf, SIDES } from "../gate";
+import { type Able, chord, clear, draggedTo, featuresOf, type Gate, type Grip, gripsOf, SIDES } from "../gate";
 import type { Posed } from "../scene/beams";
 import type { ShownPane } from "../view/panes";
 import { project, type Sheet } from "./sheet";
@@ -12,6 +12,8 @@ export interface Bladed {
   able: Able;
 }
 
+/** Where its light is less wide the grips have no names. */
+const NAMED_PX = 90;
 /** Blades of no more than so many are drawn at once. */
 const MOST = 4;
 const NEAR_PX = 9;
@@ -33,7 +35,8 @@ interface Lit extends Bladed {
   wide: number;
   grips: { grip: Grip; at: THREE.Vector3 }[];
   edges: (THREE.Vector3[] | null)[];
-  rim: THREE.Vector3[];
+  /** Where no blade stands before it. */
+  rim: (THREE.Vector3 | null)[];
 }
 
 /** Blades and barn doors on the lit surface itself: edges, their ends and the whole set are dragged where they fall. */
@@ -72,7 +75,7 @@ export class BladeTool extends StageTool {
       const ends = chord(gate, k);
       return ends && Array.from({ length: PIECES + 1 }, (__, i) => on({ x: ends[0].x + ((ends[1].x - ends[0].x) * i) / PIECES, y: ends[0].y + ((ends[1].y - ends[0].y) * i) / PIECES }));
     });
-    lit.rim = Array.from({ length: RIM + 1 }, (_, i) => on({ x: Math.cos((2 * Math.PI * i) / RIM), y: Math.sin((2 * Math.PI * i) / RIM) }));
+    lit.rim = Array.from({ length: RIM + 1 }, (_, i) => ({ x: Math.cos((2 * Math.PI * i) / RIM), y: Math.sin((2 * Math.PI * i) / RIM) })).map((spot) => (clear(gate, spot) ? on(spot) : null));
     this.known.set(`${id} ${picture}`, { key, lit });
     return lit;
   }
@@ -159,15 +162,18 @@ export class BladeTool extends StageTool {
   }
 
   override draw(sheet: Sheet, pane: ShownPane, hot: string | null): void {
-    for (const lit of this.heads(pane)) {
+    const heads = this.heads(pane);
+    for (const lit of heads) {
       const { theme } = sheet;
+      // Of one head alone edges are named; of several, the one that is pointed at.
+      const roomy = heads.length === 1 && wideOf(pane, lit) > NAMED_PX;
       line(sheet, pane, lit.apex, lit.rim, theme.selected, 1);
       for (const edge of lit.edges) if (edge) line(sheet, pane, lit.apex, edge, theme.active, 2);
-      for (const { grip, at } of lit.grips) this.drawGrip(sheet, pane, grip, at, hot === named(lit.id, grip));
+      for (const { grip, at } of lit.grips) this.drawGrip(sheet, pane, grip, at, hot === named(lit.id, grip), roomy);
     }
   }
 
-  private drawGrip(sheet: Sheet, pane: ShownPane, grip: Grip, at: THREE.Vector3, hot: boolean): void {
+  private drawGrip(sheet: Sheet, pane: ShownPane, grip: Grip, at: THREE.Vector3, hot: boolean, roomy: boolean): void {
     const spot = project(pane, at);
     if (!spot) return;
     const { pen, theme } = sheet;
@@ -179,22 +185,29 @@ export class BladeTool extends StageTool {
     if (grip.part === "edge") pen.fill();
     else pen.stroke();
     const says = grip.part === "edge" ? SIDES[grip.blade] : grip.part === "set" ? "turn all" : "";
-    if (says) sheet.text(says, spot.x + 9, spot.y - 9, hot ? theme.text : theme.active, "left", 10.5);
+    if (says && (hot || roomy)) sheet.text(says, spot.x + 9, spot.y - 9, hot ? theme.text : theme.active, "left", 10.5);
   }
 }
 
 const named = (id: string, grip: Grip): string => `${id} ${grip.part} ${grip.blade}`;
 
+/** How wide a head's light is in a pane, pixels. */
+function wideOf(pane: ShownPane, lit: Lit): number {
+  const spots = lit.rim.flatMap((point) => (point && project(pane, point)) ?? []);
+  const of = (values: number[]) => Math.max(...values, 0) - Math.min(...values, Infinity);
+  return spots.length ? Math.max(of(spots.map((one) => one.x)), of(spots.map((one) => one.y))) : 0;
+}
+
 /** Light that falls past an edge goes on further behind: the line is broken there. */
-function line(sheet: Sheet, pane: ShownPane, from: THREE.Vector3, points: readonly THREE.Vector3[], colour: string, width: number): void {
+function line(sheet: Sheet, pane: ShownPane, from: THREE.Vector3, points: readonly (THREE.Vector3 | null)[], colour: string, width: number): void {
   const { pen } = sheet;
   pen.strokeStyle = colour;
   pen.lineWidth = width;
   pen.beginPath();
   let before: number | null = null;
   for (const point of points) {
-    const spot = project(pane, point);
-    const far = point.distanceTo(from);
+    const spot = point && project(pane, point);
+    const far = point?.distanceTo(from) ?? 0;
     const on = before !== null && Math.abs(far - before) < STEP_OFF * Math.min(far, before);
     if (spot) pen[on ? "lineTo" : "moveTo"](spot.x, spot.y);
     before = spot ? far : null;
