@@ -5,9 +5,11 @@ from __future__ import annotations
 import pytest
 
 from tests.formats.test_gdtf_modes import channel, described
+from zarfwright.core.types.chain import chain_of
 from zarfwright.core.types.trial import beam_words, home_slots, trial
-from zarfwright.formats.gdtf import read_gdtf
+from zarfwright.formats.gdtf import read_gdtf, write_gdtf
 from zarfwright.formats.gdtf.odd import circle
+from zarfwright.library import wader
 
 TREE = '<Geometry Name="Body"><Beam Name="Lens"/></Geometry>'
 WHEEL = '<Wheels><Wheel Name="W"><Slot Name="Open"/><Slot Name="Red" Color="0.64,0.33,20"/></Wheel></Wheels>'
@@ -83,6 +85,15 @@ def test_a_slot_past_the_wheel_is_drawn_as_open():
 )  # fmt: skip
 def test_geometry_that_does_not_fit_is_found(tree, wanted):
     assert wanted in said(described(tree, channel("Body", "Dimmer", 1)))
+
+
+def test_axes_that_move_no_light_are_found_and_a_mirror_before_the_lens_is_none_of_them():
+    beside = '<Geometry Name="Body"><Beam Name="Lens"/><Axis Name="Arm"/></Geometry>'
+    assert "no Beam hangs on Arm, and no light meets it as a mirror; its pan and tilt move no light" in said(
+        described(beside, channel("Arm", "Pan", 1) + channel("Lens", "Dimmer", 2))
+    )
+    assert read_gdtf(write_gdtf(wader()), "wader.gdtf")[1] == []
+    assert chain_of(read_gdtf(write_gdtf(wader()), "wader.gdtf")[0], "Fine").mirror
 
 
 def test_what_is_legitimate_is_no_finding():

@@ -56,7 +56,7 @@ export function removeSelected(): void {
 /** Let go of what is held by hand: of the selection, or of all. */
 export function releaseHeld(all: boolean): void {
   const { objects } = useShow.getState();
-  const held = things(objects, "fixture").filter((one) => Object.keys(one.body.hands ?? {}).length > 0).map((one) => one.id);
+  const held = things(objects, "fixture").filter((one) => Object.keys(one.body.hands ?? {}).length + Object.keys(one.body.cells ?? {}).length > 0).map((one) => one.id);
   const chosen = useSelection.getState().selection.filter((id) => objects[id]?.kind === "fixture");
   const ids = all ? held : chosen;
   if (ids.length) void edit("release", { ids }).catch(() => undefined);

@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping
 from graphlib import CycleError, TopologicalSorter
 from xml.etree.ElementTree import Element
 
+from zarfwright.core.types.chain import DARK, TURNING, chains_of
 from zarfwright.core.types.model import FixtureType, Mode
 from zarfwright.formats.gdtf.attributes import is_standard
 from zarfwright.formats.gdtf.reading import Reading
@@ -89,9 +90,19 @@ def _beams(fixture_type: FixtureType) -> Iterator[tuple[str, str, str]]:
             yield f"DMXMode {mode.name}", "its geometry has no Beam", "it hangs there and gives no light"
 
 
+def _turns(fixture_type: FixtureType) -> Iterator[tuple[str, str, str]]:
+    """Axes that no beam hangs on, and that no light meets as it would meet a mirror (core/types/chain.py)."""
+    for mode in fixture_type.modes:
+        turning = [channel.geometry for channel in mode.channels if channel.attribute in TURNING]
+        chains = chains_of(fixture_type, mode.name)
+        if turning and any(chain.beam is not DARK for chain in chains) and not any(chain.moves for chain in chains):
+            where = f"no Beam hangs on {' or '.join(dict.fromkeys(turning))}, and no light meets it as a mirror"
+            yield f"DMXMode {mode.name}", where, "its pan and tilt move no light"
+
+
 def find_odd(reading: Reading, top: Element, fixture_type: FixtureType) -> None:
     """Note all of it."""
-    found = [*_attributes(top, fixture_type), *_beams(fixture_type)]
+    found = [*_attributes(top, fixture_type), *_beams(fixture_type), *_turns(fixture_type)]
     for mode in fixture_type.modes:
         found += [*_slots(mode), *_circles(mode), *_wheels(fixture_type, mode)]
     for where, what, done in found:
