@@ -137,5 +137,13 @@ def test_what_another_type_has_not_is_left_behind():
     bench, bar = hung(teal(), "Cells")
     bench.do("hold values", ids=[bar], values={"red": 1.0, "dimmer": 1.0}, cells=[1, 12])
     bench.do("swap type", ids=[bar], type="heron", mode="Standard")
-    assert set(bench.body(bar).cells) <= {"1"}
-    assert "red" not in bench.body(bar).cells.get("1", {})
+    assert bench.body(bar).cells == {}
+
+
+def test_what_has_one_lens_is_left_as_it_is_where_cells_are_meant():
+    bench, bar = hung(teal(), "Cells")
+    head = bench.made("place free", type="heron", position=[2.0, 0.0, 5.0])
+    bench.do("hold values", ids=[bar, head], values={"dimmer": 1.0}, cells=[1, 2])
+    bench.do("set colour", ids=[bar, head], x=0.4, y=0.4, cells=[1])
+    assert (bench.body(head).hands, bench.body(head).cells) == ({}, {})
+    assert set(bench.body(bar).cells) == {"1", "2"}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import TypeVar
 
@@ -159,6 +159,12 @@ def cells_of(show: Show, fixture: Fixture) -> int:
     return len(chains_of(show.types[fixture.type], fixture.mode)) if fixture.type in show.types else 1
 
 
+def cells_among(show: Show, fixture: Fixture, cells: Sequence[int]) -> list[int]:
+    """Those of some cells that a fixture has; none of what has only one: it is held as a whole."""
+    count = cells_of(show, fixture)
+    return [cell for cell in cells if cell <= count] if count > 1 else []
+
+
 def require_cells(show: Show, pairs: list[Pair], cells: list[int]) -> None:
     """Raises JobError where these are no cells of any of the fixtures."""
     most = max(cells_of(show, fixture) for _, fixture in pairs) if cells else 0
@@ -168,7 +174,7 @@ def require_cells(show: Show, pairs: list[Pair], cells: list[int]) -> None:
 
 def _held(show: Show, fixture: Fixture, values: Mapping[str, float], cells: list[int]) -> Fixture:
     if cells:
-        after = holding_cells(fixture, [cell for cell in cells if cell <= cells_of(show, fixture)], values)
+        after = holding_cells(fixture, cells_among(show, fixture, cells), values)
         # Turned by angles, it is no longer aimed at anything.
         return without_palettes(replace(after, aim=None) if TURNS & values.keys() else after, values)
     by_hand = fixture.type in show.types and turns_by_hand(chain_for(show, fixture))

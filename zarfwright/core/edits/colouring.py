@@ -8,7 +8,7 @@ from dataclasses import replace
 from zarfwright.core.aiming.colour import Prefer, Xy, xy_of_white
 from zarfwright.core.aiming.coloured import kinds_of, matched, shown_xy
 from zarfwright.core.aiming.pointing import Pair
-from zarfwright.core.edits.aiming import cells_of, chosen_fixtures, require_cells
+from zarfwright.core.edits.aiming import cells_among, chosen_fixtures, require_cells
 from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, changed, listed, within
 from zarfwright.core.errors import JobError
 from zarfwright.core.rig.held import holding, holding_cells
@@ -81,7 +81,7 @@ def coloured(
         for key in kind.ids:
             fixture = now[key]
             kept = {sort: one for sort, one in fixture.palettes.items() if sort != "colour"}
-            chosen = [cell for cell in cells if cell <= cells_of(show, fixture)]
+            chosen = cells_among(show, fixture, cells)
             held = holding_cells(fixture, chosen, found.values) if cells else holding(fixture, found.values)
             made[key] = replace(held, palettes=kept)
     return made, report

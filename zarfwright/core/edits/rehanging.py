@@ -210,7 +210,8 @@ def swap_type(show: Show, args: SwapType, _: NewId) -> Edit:
         for name in fixture.hands.keys() - hands.keys():
             lost[f"{name} held by hand"] = lost.get(f"{name} held by hand", 0) + 1
         by_hand = turns_by_hand(aiming_chain(new_type, mode))
-        there = {str(cell) for cell in range(1, len(chains_of(new_type, mode)) + 1)}
+        count = len(chains_of(new_type, mode))
+        there = {str(cell) for cell in range(1, count + 1)} if count > 1 else set()
         cells = {
             cell: kept
             for cell, held in fixture.cells.items()
