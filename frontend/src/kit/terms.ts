@@ -33,6 +33,9 @@ const TERMS: Record<string, string> = {
   ends: "Ends: the outermost on the ends, half a step in from them, or a margin in",
   "gives back": "Gives back: the share of light that it gives back, diffusely: 0.05 black cloth, 0.4 timber, 0.8 white paint",
   guide: "Guide line: a line, ring, grid or rail that things are arranged on",
+  "sharp at": "Sharp at: how far from its lens what stands in the gate is sharp; nearer and further it blurs, as behind a real lens",
+  lamp: "Lamp: what burns in it, by power, flux in lumens and colour in kelvin; with power alone the flux goes with it",
+  cells: "Cells: the lenses of one fixture, counted from 1; values go to all of them, or to those that are picked",
   gap: "Gap: slots left free between one fixture and the next",
 };
 const WORDS = new RegExp(`\\b(${Object.keys(TERMS).sort((a, b) => b.length - a.length).join("|")})\\b`, "i");

@@ -205,7 +205,8 @@ def by_emitters(one: Constants, gel: Floats, xy: Xy, prefer: Prefer) -> Match | 
     levels: Floats | None = None
     if hull is not None:
         goal = _direction(_pulled_in(hull, xy))
-        if prefer == "fullest" and _known(one):
+        # What a gel does to spectra nobody knows.
+        if prefer == "fullest" and _known(one) and bool(np.all(gel == 1.0)):
             levels = fullest(xyz, one.spectra[rows], goal)
         if levels is None:
             levels = even(xyz, goal) if prefer == "even" else brightest(xyz, goal)

@@ -6,7 +6,8 @@ import { useLink } from "../../show/connection";
 import { called, settings, things, useShow } from "../../show/document";
 import { edit } from "../../show/edits";
 import { useFixtures, useHangText } from "../../show/fixtures";
-import { angle, coordinate, many } from "../../show/format";
+import { angle, coordinate, length, many } from "../../show/format";
+import { lightText, useLandings } from "../../show/landings";
 import { aimedAt, take } from "../../show/pointing";
 import { select, useSelection } from "../../show/selection";
 import type { Thing } from "../../show/types";
@@ -179,6 +180,10 @@ function AsTable({ fixtures }: { fixtures: readonly Thing<"fixture">[] }) {
   const types = useShow((state) => state.types);
   const drivers = useLink((state) => state.signal?.drivers);
   const hangText = useHangText();
+  const objects = useShow((state) => state.objects);
+  const { system } = settings(objects);
+  // Of a batten its first cell's.
+  const landed = new Map(useLandings(null).map((one) => [one.fixture, one] as const).reverse());
   return (
     <Table
       label="Heads"
@@ -192,6 +197,9 @@ function AsTable({ fixtures }: { fixtures: readonly Thing<"fixture">[] }) {
         { title: "On", cell: (row) => hangText(row)[0] },
         { title: "Driven by", cell: (row) => drivers?.[row.id] ?? "" },
         { title: "Aimed at", cell: (row) => aimedAt(row.id) },
+        { title: "Lands on", cell: (row) => called(objects[landed.get(row.id)?.thing ?? ""]) },
+        { title: "Throw", numeric: true, cell: (row) => (landed.has(row.id) ? length(landed.get(row.id)?.throw_m ?? 0, system) : "") },
+        { title: "There", numeric: true, cell: (row) => (landed.has(row.id) ? lightText(landed.get(row.id)?.lux ?? 0, system) : "") },
         { title: "Pan set", numeric: true, cell: (row) => degrees(row.body.hands?.pan ?? row.body.fixed?.pan) },
         { title: "Tilt set", numeric: true, cell: (row) => degrees(row.body.hands?.tilt ?? row.body.fixed?.tilt) },
         { title: "Intensity held", numeric: true, cell: (row) => (row.body.hands?.dimmer === undefined ? "" : `${Math.round(row.body.hands.dimmer * 100)} %`) },

@@ -1,43 +1,16 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
 import { Section } from "../../kit/controls";
-import { get } from "../../show/api";
 import { called, settings, useShow } from "../../show/document";
 import { length } from "../../show/format";
-import type { Landing } from "../../show/types";
+import { lightText, useLandings } from "../../show/landings";
 
-const ASK_MS = 1000;
 const MOST = 8;
-
-const LX_PER_FC = 10.764;
-/** Illuminance in the unit of the show. */
-const light = (lux: number, system: string): string => (system === "imperial" ? `${Math.round(lux / LX_PER_FC)} fc` : `${Math.round(lux)} lx`);
 
 /** Where the beams of the selection land: on what, how far, how wide, how bright. Asked again while they may move. */
 export function LandingSection({ ids }: { ids: string[] }) {
-  const show = useShow((state) => state.id);
   const objects = useShow((state) => state.objects);
   const { system } = settings(objects);
-  const [landings, setLandings] = useState<Landing[]>([]);
-  const wanted = ids.join();
-  useEffect(() => {
-    let alive = true;
-    let timer = 0;
-    const ask = () =>
-      get("/api/shows/{show}/landings", { params: { path: { show } } })
-        .then((all) => {
-          if (alive) setLandings(all.filter((one) => wanted.split(",").includes(one.fixture)));
-        })
-        .catch(() => undefined)
-        .finally(() => {
-          if (alive) timer = window.setTimeout(ask, ASK_MS);
-        });
-    void ask();
-    return () => {
-      alive = false;
-      window.clearTimeout(timer);
-    };
-  }, [show, wanted]);
+  const landings = useLandings(ids);
   // A batten has one line: its first cell's.
   const first = [...new Map(landings.map((one) => [one.fixture, one] as const).reverse()).values()].reverse();
   return (
@@ -56,10 +29,10 @@ export function LandingSection({ ids }: { ids: string[] }) {
             <Box flex="1" truncate>
               {called(objects[one.thing])}
             </Box>
-            <Box fontFamily="mono">{light(one.lux, system)}</Box>
+            <Box fontFamily="mono">{lightText(one.lux, system)}</Box>
           </Flex>
           <Box color="dim" pl="32px">
-            {length(one.throw_m, system)} throw, {length(one.across_m, system)} x {one.along_m == null ? "endless" : length(one.along_m, system)}, mean {light(one.mean_lux, system)}
+            {length(one.throw_m, system)} throw, {length(one.across_m, system)} x {one.along_m == null ? "endless" : length(one.along_m, system)}, mean {lightText(one.mean_lux, system)}
           </Box>
           {one.overlaps.length > 0 && (
             <Box color="faint" fontSize="11px" pl="32px" truncate title={one.overlaps.map((id) => called(objects[id])).join(", ")}>

@@ -315,7 +315,12 @@ describe("the bench", () => {
     await waitFor(() => expect(edits("aim at")[0]).toMatchObject({ ids: ["a", "b"], focus: "p" }));
     fireEvent.drop(lectern, { dataTransfer: { getData: () => JSON.stringify(["b"]), types: [] } });
     await waitFor(() => expect(edits("aim at")[1]).toEqual({ ids: ["b"], focus: "p" }));
+    const landing = { key: "b/1", fixture: "b", thing: "deck", throw_m: 6.25, lux: 812.4, mean_lux: 500, across_m: 1, along_m: 1, overlaps: [] };
+    asked = desk({ "/landings": () => [landing, { ...landing, key: "b/2", lux: 10 }], "/edits": () => changed() });
     fireEvent.click(screen.getByRole("button", { name: "As a table" }));
     expect(screen.getByText("Lectern")).toBeTruthy();
+    // Of a batten its first cell's.
+    expect(await screen.findByText("812 lx")).toBeTruthy();
+    expect(screen.getByText("6.25 m")).toBeTruthy();
   });
 });
