@@ -2,6 +2,7 @@ import * as THREE from "three";
 import type { PointedAt, PointingShown, Vec3 } from "../data";
 import type { ShownPane } from "../view/panes";
 import { Handle } from "./handles";
+import { onSetLine } from "./onset";
 import { project, type Sheet } from "./sheet";
 import { type At, type Hold, StageTool } from "./tool";
 
@@ -11,16 +12,29 @@ const MARK_PX = 11;
 const SIDES = 28;
 /** No ring is drawn wider than this, in metres. */
 const WIDEST_M = 12;
+/** The rims of so many heads are thrown on the set itself; of more they are drawn round. */
+const ON_SET = 16;
+/** What is nearer to a lens is its own body. */
+const FROM_M = 0.15;
 const UP = new THREE.Vector3(0, 0, 1);
+
+/** Two ways across a way, square to each other. */
+function aside(way: THREE.Vector3): { across: THREE.Vector3; along: THREE.Vector3 } {
+  const across = new THREE.Vector3().crossVectors(way, Math.abs(way.z) > 0.98 * way.length() ? new THREE.Vector3(1, 0, 0) : UP).normalize();
+  return { across, along: new THREE.Vector3().crossVectors(across, way).normalize() };
+}
 
 /** The pointer over a place points the selection there; a click takes it. The top of the plumb line is dragged. */
 export class AimTool extends StageTool {
   private shown: PointingShown | null = null;
+  /** Where the rims of few heads fall on the set, by head. */
+  private readonly rings = new Map<PointingShown["heads"][number], THREE.Vector3[]>();
 
   /** What is drawn: the place with its plumb line, and where each beam would go. */
   show(shown: PointingShown | null): void {
     if (shown === this.shown) return;
     // A place that was taken some time ago stands over whatever is there now.
+    this.rings.clear();
     this.shown = shown?.taken && !shown.foot ? { ...shown, foot: this.below(new THREE.Vector3(...shown.target)) } : shown;
     this.stage.touchOverlay();
   }
@@ -114,15 +128,42 @@ export class AimTool extends StageTool {
   }
 
   private drawHead(sheet: Sheet, pane: ShownPane, head: PointingShown["heads"][number]): void {
-    const { theme, pen } = sheet;
+    const { theme } = sheet;
     const [lens, at] = [new THREE.Vector3(...head.lens), new THREE.Vector3(...head.at)];
     const wrong = head.missing > 0 || head.blocked !== null;
     const colour = wrong ? theme.attention : theme.selected;
     sheet.line(pane, lens, at, colour, wrong ? [5, 4] : [], 1.1);
+    if ((this.shown?.heads.length ?? 0) <= ON_SET) onSetLine(sheet, pane, lens, this.ring(head, lens, at), colour, 1);
+    else this.drawRound(sheet, pane, head, lens, at, colour);
+    if (!wrong) return;
+    const spot = project(pane, lens.clone().lerp(at, 0.3));
+    const why = head.missing > 0 ? `${head.label}: ${head.missing.toFixed(1)}° short` : `${head.label}: behind ${head.blocked ?? ""}`;
+    if (spot) sheet.text(why, spot.x, spot.y, theme.attention, "center", 10.5);
+  }
+
+  /** The rim of a head's light on whatever it falls on; thrown once for each head that is told. */
+  private ring(head: PointingShown["heads"][number], lens: THREE.Vector3, at: THREE.Vector3): THREE.Vector3[] {
+    const known = this.rings.get(head);
+    if (known) return known;
+    const way = at.clone().sub(lens);
+    const { across, along } = aside(way);
+    const far = way.length();
+    const made = Array.from({ length: SIDES + 1 }, (_, i) => {
+      const turn = (i / SIDES) * 2 * Math.PI;
+      const out = far * Math.tan(head.half);
+      const to = way.clone().addScaledVector(across, out * Math.cos(turn)).addScaledVector(along, out * Math.sin(turn)).normalize();
+      const caster = new THREE.Raycaster(lens.clone().addScaledVector(to, FROM_M), to);
+      return this.stage.solids.hit(caster, false)?.point ?? lens.clone().addScaledVector(to, far);
+    });
+    this.rings.set(head, made);
+    return made;
+  }
+
+  private drawRound(sheet: Sheet, pane: ShownPane, head: PointingShown["heads"][number], lens: THREE.Vector3, at: THREE.Vector3, colour: string): void {
+    const { pen } = sheet;
     const way = at.clone().sub(lens);
     const wide = Math.min(way.length() * Math.tan(head.half), WIDEST_M);
-    const across = new THREE.Vector3().crossVectors(way, Math.abs(way.z) > 0.98 * way.length() ? new THREE.Vector3(1, 0, 0) : UP).normalize();
-    const along = new THREE.Vector3().crossVectors(across, way).normalize();
+    const { across, along } = aside(way);
     pen.strokeStyle = colour;
     pen.lineWidth = 1;
     pen.beginPath();
@@ -133,10 +174,6 @@ export class AimTool extends StageTool {
       pen[i ? "lineTo" : "moveTo"](spot.x, spot.y);
     }
     pen.stroke();
-    if (!wrong) return;
-    const spot = project(pane, lens.clone().lerp(at, 0.3));
-    const why = head.missing > 0 ? `${head.label}: ${head.missing.toFixed(1)}° short` : `${head.label}: behind ${head.blocked ?? ""}`;
-    if (spot) sheet.text(why, spot.x, spot.y, theme.attention, "center", 10.5);
   }
 
   private drawLine(sheet: Sheet, pane: ShownPane, from: Vec3, to: Vec3): void {

@@ -3,6 +3,7 @@ import type { Spot as Flat } from "../gate";
 import { type Able, chord, clear, draggedTo, featuresOf, type Gate, type Grip, gripsOf, SIDES } from "../gate";
 import type { Posed } from "../scene/beams";
 import type { ShownPane } from "../view/panes";
+import { onSetLine } from "./onset";
 import { project, type Sheet } from "./sheet";
 import { type At, type Hold, StageTool } from "./tool";
 
@@ -21,8 +22,6 @@ const NEAR_PX = 9;
 const NOWHERE_M = 12;
 /** How many straight pieces make an edge, and the rim, where they lie on the set. */
 const [PIECES, RIM] = [10, 90];
-/** Where it falls so much further on, as a share of its way, it has passed an edge of the set. */
-const STEP_OFF = 0.12;
 /** A little off the surface is still on it. */
 const WITHIN = 1.6;
 
@@ -167,8 +166,8 @@ export class BladeTool extends StageTool {
       const { theme } = sheet;
       // Of one head alone edges are named; of several, the one that is pointed at.
       const roomy = heads.length === 1 && wideOf(pane, lit) > NAMED_PX;
-      line(sheet, pane, lit.apex, lit.rim, theme.selected, 1);
-      for (const edge of lit.edges) if (edge) line(sheet, pane, lit.apex, edge, theme.active, 2);
+      onSetLine(sheet, pane, lit.apex, lit.rim, theme.selected, 1);
+      for (const edge of lit.edges) if (edge) onSetLine(sheet, pane, lit.apex, edge, theme.active, 2);
       for (const { grip, at } of lit.grips) this.drawGrip(sheet, pane, grip, at, hot === named(lit.id, grip), roomy);
     }
   }
@@ -196,21 +195,4 @@ function wideOf(pane: ShownPane, lit: Lit): number {
   const spots = lit.rim.flatMap((point) => (point && project(pane, point)) ?? []);
   const of = (values: number[]) => Math.max(...values, 0) - Math.min(...values, Infinity);
   return spots.length ? Math.max(of(spots.map((one) => one.x)), of(spots.map((one) => one.y))) : 0;
-}
-
-/** Light that falls past an edge goes on further behind: the line is broken there. */
-function line(sheet: Sheet, pane: ShownPane, from: THREE.Vector3, points: readonly (THREE.Vector3 | null)[], colour: string, width: number): void {
-  const { pen } = sheet;
-  pen.strokeStyle = colour;
-  pen.lineWidth = width;
-  pen.beginPath();
-  let before: number | null = null;
-  for (const point of points) {
-    const spot = point && project(pane, point);
-    const far = point?.distanceTo(from) ?? 0;
-    const on = before !== null && Math.abs(far - before) < STEP_OFF * Math.min(far, before);
-    if (spot) pen[on ? "lineTo" : "moveTo"](spot.x, spot.y);
-    before = spot ? far : null;
-  }
-  pen.stroke();
 }

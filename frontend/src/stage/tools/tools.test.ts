@@ -10,7 +10,7 @@ import { BladeTool } from "./blades";
 import { MeasureTool } from "./measure";
 import { OutlineTool } from "./outline";
 import { SelectTool } from "./select";
-import { project } from "./sheet";
+import { project, Sheet, type StageTheme } from "./sheet";
 import type { At, ToolStage } from "./tool";
 
 const [WIDTH, HEIGHT] = [800, 600];
@@ -203,5 +203,32 @@ describe("blades on the lit surface", () => {
     expect(events.onBlades.mock.lastCall?.[2]).toBe("move");
     tool.click(at(0, 0));
     expect(events.onSelect).toHaveBeenCalledWith(["thing"], false);
+  });
+});
+
+describe("the light that is aimed", () => {
+  it("is drawn by its rim on whatever it falls on: a wall cuts it, few heads or many", () => {
+    const { stage, at, pane } = bench();
+    // A floor, and upstage of 4 m a platform of 1 m.
+    const onSet = ({ ray }: THREE.Raycaster) => {
+      const level = (z: number) => ray.intersectPlane(new THREE.Plane(new THREE.Vector3(0, 0, 1), -z), new THREE.Vector3());
+      const high = level(1);
+      return { point: high && high.y > 4 ? high : level(0) };
+    };
+    Object.assign(stage.solids, { hit: onSet });
+    const tool = new AimTool(stage);
+    const head = { id: "a", label: "1", lens: [0, 4, 6], at: [0, 4, 0], half: Math.atan(0.25), missing: 0, blocked: null } as never;
+    const drawn: [number, number][] = [];
+    const pen = new Proxy({ lineTo: (x: number, y: number) => drawn.push([x, y]), moveTo: (x: number, y: number) => drawn.push([x, y]), measureText: () => ({ width: 1 }) } as Record<string, unknown>, { get: (of, key: string) => of[key] ?? (() => undefined) });
+    const sheet = new Sheet(pen as unknown as CanvasRenderingContext2D, {} as StageTheme);
+    for (const heads of [[head], Array.from({ length: 20 }, () => head)]) {
+      drawn.length = 0;
+      tool.show({ heads, target: [0, 4, 0], foot: null, from: null, said: "", taken: false } as never);
+      tool.draw(sheet, pane, null);
+      const far = (way: number) => Math.max(...drawn.map(([, y]) => way * (at(0, 4).y - y)));
+      // Downstage 1.5 m on the floor; upstage 1.25 m on the platform, where the rim of few is thrown on the set.
+      expect(far(-1)).toBeCloseTo(at(0, 2.5).y - at(0, 4).y, 0);
+      expect(far(1)).toBeCloseTo(at(0, 4).y - at(0, heads.length === 1 ? 5.25 : 5.5).y, -0.5);
+    }
   });
 });
