@@ -1,6 +1,7 @@
 """Numbers that are none, halves of letters, names without end: refused for every argument of every edit."""
 
 import math
+from dataclasses import replace
 
 import pytest
 from pydantic import BaseModel, ValidationError
@@ -9,6 +10,7 @@ from zarfwright.core.edits import EDITS, prepare
 from zarfwright.core.edits.base import within
 from zarfwright.core.errors import JobError
 from zarfwright.core.plain import NAME_MOST, no_number, require_plain
+from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show
 from zarfwright.core.units import parse_angle_deg, parse_length
 
@@ -100,8 +102,8 @@ def test_names_stay_whole_up_to_their_length(bench):
 def test_what_is_worked_out_may_not_be_none_either(bench):
     deck = bench.made("add deck")
     body = bench.body(deck)
-    object.__setattr__(body, "width_m", math.inf)
-    with pytest.raises(JobError, match=r"That would make width_m of Deck 1 no number"):
+    object.__setattr__(body, "position", (math.inf, 0.0, 0.0))
+    with pytest.raises(JobError, match=r"That would make position.0 of Deck 1 no number"):
         bench.do("move", ids=[deck], by=[1, 0, 0])
 
 
@@ -133,3 +135,8 @@ def test_json_without_a_model_of_its_own_is_looked_through():
     require_plain({"a": [1, 2.5, None, True, "text"], "name": "x" * 200})
     assert no_number({"a": [1.0, {"b": math.inf}]}) == ("a", 1, "b")
     assert no_number([1, "nan", None]) is None
+    # What has not changed of a body is not looked at again; what has is.
+    before = Fixture("heron", "Standard", hands={"pan": 1.0})
+    assert no_number(replace(before, number=3), before) is None
+    assert no_number(replace(before, hands={"pan": math.nan}), before) == ("hands", "pan")
+    assert no_number(replace(before, hands={"pan": math.nan})) == ("hands", "pan")

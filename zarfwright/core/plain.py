@@ -31,14 +31,18 @@ def _names(of: type) -> tuple[str, ...]:
     return tuple(field.name for field in fields(of))
 
 
-def no_number(value: Any) -> Path | None:
-    """Where in a body, or in JSON, there is a number that is none (NaN, infinity); None: nowhere."""
+def no_number(value: Any, before: Any = None) -> Path | None:
+    """Where in a body, or in JSON, there is a number that is none (NaN, infinity); None: nowhere. What is the very same
+    in the body that it was made of has been looked at."""
     if isinstance(value, float):
         return None if math.isfinite(value) else ()
     if value is None or isinstance(value, str | int):
         return None
     if is_dataclass(value) and not isinstance(value, type):
-        parts: Iterator[tuple[str | int, Any]] = ((name, getattr(value, name)) for name in _names(type(value)))
+        names = _names(type(value))
+        if type(before) is type(value):
+            names = tuple(name for name in names if getattr(value, name) is not getattr(before, name))
+        parts: Iterator[tuple[str | int, Any]] = ((name, getattr(value, name)) for name in names)
     elif isinstance(value, Mapping | list | tuple):
         parts = _parts(value)
     else:

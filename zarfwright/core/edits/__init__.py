@@ -193,7 +193,8 @@ class Prepared:
         edit = replace(edit, changes=brought.changes, report=(*edit.report, *brought.report))
         for change in edit.changes:
             # Numbers come in finite; what is worked out of them has to be, too, or the file could not be read again.
-            if change.after is not None and (where := no_number(change.after.body)) is not None:
+            was = change.before.body if change.before is not None else None
+            if change.after is not None and (where := no_number(change.after.body, was)) is not None:
                 what = ".".join(str(part) for part in where)
                 raise JobError(f"That would make {what} of {change.after.name} no number: type other values.")
         return edit

@@ -143,6 +143,8 @@ BEAMS = ("zoom", "iris", "focus", "sharp", "frost", "gobo", "prism", "blade")
 
 def without_palettes(fixture: Fixture, values: Iterable[str]) -> Fixture:
     """The fixture without the palettes that these features were of: they are its own now."""
+    if not fixture.palettes:
+        return fixture
     gone = set()
     for name in values:
         if name in TURNS:
