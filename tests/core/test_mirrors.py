@@ -158,6 +158,16 @@ def test_light_that_does_not_meet_what_turns_stays_where_it_is():
     assert not chain.moves
 
 
+def test_a_lamp_in_the_base_above_a_head_is_not_taken_to_shine_on_a_mirror():
+    kind = heron()
+    base = kind.root(kind.mode("Standard"))
+    glow = Geometry(
+        "Glow", "Beam", None, shifted(0, 0, 0), BeamSource("Wash", "LED", 200.0, 6500.0, 60.0, 70.0, 0.05, 9)
+    )
+    chains = chains_of(replace(kind, geometries=(replace(base, children=(*base.children, glow)),)), "Standard")
+    assert [(chain.moves, chain.mirror) for chain in chains] == [(True, False), (False, False)]
+
+
 def test_each_cell_of_a_batten_goes_by_its_own_axis():
     spot = BeamSource("Spot", "LED", 1000.0, 6000.0, 10.0, 12.0, 0.05, 60.0)
 

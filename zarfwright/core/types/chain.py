@@ -190,6 +190,9 @@ def _at_mirror(mode: Mode, path: list[Geometry], to_mirror: list[Geometry]) -> C
     pan, tilt = _channel(mode, "Pan", names), _channel(mode, "Tilt", names)
     if pan is None or tilt is None or tilt.geometry != names[-1] or pan.geometry not in names[:-1]:
         return None
+    if any(node.beam is not None for node, _ in to_mirror[-1].walk()):
+        # What shines itself is a head, whatever else shines on its back.
+        return None
     first = names.index(pan.geometry)
     to_pan, mount_turn = placed(to_mirror[: first + 1])
     to_tilt, between = placed(to_mirror[first + 1 :])
