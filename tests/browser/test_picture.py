@@ -157,6 +157,9 @@ def a_head_takes_the_time_of_a_real_one(program, person):
         f"/api/shows/{program.show}/edits",
     )
     times, pans = np.array(seen).T
+    # On its last hundredth it may still have been on its way there when it was sent back.
+    turned = int(pans.argmin())
+    times, pans = times[turned:], pans[turned:]
     speed = np.radians(540) / 3.2
     moving = (pans > -1.5) & (pans < 1.5)
     assert np.count_nonzero(moving) > 8, "many frames on the way"
