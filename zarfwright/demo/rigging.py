@@ -201,6 +201,10 @@ def build_rig(build: Builder, on: dict[str, str], types: dict[str, str]) -> dict
             purpose="Mirrors on the water",
         ).select
     rig["cross"], rig["mirrors"] = cross, mirrors
+    # They lie with their light towards the deck: there their mirrors reach all of it.
+    for side, turn in (("SR", "=90"), ("SL", "=-90")):
+        ids = [key for key, boom in zip(mirrors, booms, strict=True) if side in boom]
+        build.do("set field", ids=ids, field="spin", text=turn)
     # Gels as for dusk by the water: cold from one side, warm from the other, of each two booms.
     build.do("set field", ids=list(cross[:4]), field="gel", text="pale steel")
     build.do("set field", ids=list(cross[4:]), field="gel", text="Lantern glass 0.430 0.400 66")
