@@ -12,7 +12,7 @@ from zarfwright.core.dmx.compile import compile_rig
 from zarfwright.core.dmx.decode import Decoder
 from zarfwright.core.dmx.encode import encode
 from zarfwright.core.dmx.features import INDEX
-from zarfwright.core.dmx.merge import merge
+from zarfwright.core.dmx.merge import SILENT, merge
 from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.drive import CONSOLE, HANDS, HOME, LOOK, settle
 from zarfwright.library import dunlin, heron
@@ -113,13 +113,25 @@ def test_many_fixtures_over_universes_decode_each_from_its_own_slots():
 
 
 def test_merge_takes_the_highest_priority_then_the_highest_level_and_holds_without_any():
-    levels = np.zeros((2, 3, 512), dtype=np.uint8)
-    levels[0, :, 0], levels[0, :, 1] = (10, 200, 50), (90, 5, 60)
-    out = np.full((2, 512), 77, dtype=np.uint8)
-    alive = merge(levels, np.array([[100, 90, 100], [-1, -1, -1]], dtype=np.int16), out)
-    assert alive.tolist() == [True, False]
-    assert out[0, :2].tolist() == [50, 90]
-    assert set(out[1].tolist()) == {77}
+    levels = np.zeros((3, 512), dtype=np.uint8)
+    levels[:, 0], levels[:, 1] = (10, 200, 50), (90, 5, 60)
+    priorities = np.repeat(np.array([[100], [90], [100]], dtype=np.int16), 512, axis=1)
+    priorities[:, 2] = SILENT
+    out, winner = merge(levels, priorities, np.full(512, 77, dtype=np.uint8))
+    assert out[:4].tolist() == [50, 90, 77, 0]
+    assert winner[:4].tolist() == [2, 0, SILENT, 0]
+
+
+@given(st.lists(st.tuples(st.integers(-1, 200), st.integers(0, 255)), min_size=1, max_size=6), st.integers(0, 255))
+def test_each_slot_merges_as_the_rule_says_in_words(sources, held):
+    """Against the rule for one slot, said plainly: of the highest priority, the highest level; else what was held."""
+    levels = np.array([[level] * 512 for _, level in sources], dtype=np.uint8)
+    priorities = np.array([[priority] * 512 for priority, _ in sources], dtype=np.int16)
+    out, winner = merge(levels, priorities, np.full(512, held, dtype=np.uint8))
+    top = max(priority for priority, _ in sources)
+    best = max(level for priority, level in sources if priority == top)
+    assert out[0] == (held if top < 0 else best)
+    assert winner[0] == (SILENT if top < 0 else sources.index((top, best)))
 
 
 def test_hands_win_over_console_over_look_over_home():

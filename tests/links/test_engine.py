@@ -1,21 +1,34 @@
 """The live engine without its sockets: who drives, what is held, how sources meet. Time is turned by hand."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
-from tests.links.test_sacn import packet
+from tests.links.test_artnet import POLL, dmx
+from tests.links.test_sacn import packet, sync
+from zarfwright.core.connections import Connection, Interface
 from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.picture import FIELDS
 from zarfwright.library import dunlin, teal
 from zarfwright.links.live.engine import Engine, live_rig
+from zarfwright.links.live.inputs import heard_now
 
+LO = Interface("lo", "127.0.0.1", 8)
+SACN, ARTNET = ("sACN", "127.0.0.1"), ("Art-Net", "127.0.0.1")
 OPEN_RED = [128, 0, 128, 0, 255, 32, 255, 0, 0, 0, 128]
 RED, GREEN = FIELDS.index("red"), FIELDS.index("green")
+
+
+def connect(engine, *connections, only=None):
+    """Listen to these connections, called by their names."""
+    engine.set_connections(heard_now([(one.name, one) for one in connections], only, [LO]))
 
 
 @pytest.fixture
 def engine():
     made = Engine()
+    connect(made, Connection("desk", "sACN"))
     fixture_type = dunlin()
     rows = [PatchRow("a", fixture_type, "Standard", 1, 1), PatchRow("b", fixture_type, "Standard", 2, 1)]
     made.set_rig(live_rig(1, [*rows, PatchRow("c", fixture_type, "Standard", None, None)]))
@@ -23,7 +36,7 @@ def engine():
 
 
 def hear(engine, universe, levels, now=0.0, **more):
-    engine.packet(bytes(packet(universe=universe, levels=levels, **more)), "127.0.0.1", now)
+    engine.packet(SACN, bytes(packet(universe=universe, levels=levels, **more)), "127.0.0.1", now)
 
 
 def picture(engine):
@@ -86,7 +99,7 @@ def test_the_quick_way_and_the_whole_way_read_the_same(engine):
     picture(engine)
     assert engine.levels[1][:11].tolist() == louder
     hear(engine, 1, OPEN_RED, 0.2, sequence=1)
-    assert engine.sources.dropped["out of order"] == 1
+    assert engine.status(0.2)["dropped"] == {"out of order": 1}
     hear(engine, 1, OPEN_RED, 0.3, sequence=2, name="Renamed")
     assert engine.status(0.3)["universes"][0]["sources"][0]["name"] == "Renamed"
     hear(engine, 1, OPEN_RED, 0.4, sequence=3, name="Renamed", terminated=True)
@@ -109,6 +122,102 @@ def test_what_is_seen_comes_with_a_name_for_each_feature(engine):
     assert set(values) == {"a", "b", "c"}
     assert values["a"]["red"] == 1.0
     assert values["a"]["dimmer"] == 1.0
+
+
+def test_a_blackout_right_before_the_end_of_a_source_is_what_is_held(engine):
+    hear(engine, 1, OPEN_RED)
+    picture(engine)
+    hear(engine, 1, [0] * 11, 0.1, sequence=1)
+    for sequence in (2, 3, 4):
+        hear(engine, 1, OPEN_RED, 0.1, sequence=sequence, terminated=True)
+    assert np.all(picture(engine)["a"][4:7] == 0)
+    assert engine.levels[1][4] == 0
+
+
+def test_a_range_that_starts_high_lands_where_it_is_wanted(engine):
+    connect(engine, Connection("desk", "sACN", first=231, last=240, lands=1))
+    hear(engine, 231, OPEN_RED)
+    hear(engine, 1, [0] * 11, cid=b"2" * 16)
+    assert picture(engine)["a"][RED] > 0.02
+    status = engine.status(0.1)
+    assert [(one["universe"], one["sources"][0]["heard_as"]) for one in status["universes"]] == [(1, 231)]
+    assert [(one["heard_as"], one["on"]) for one in status["nowhere"]] == [(1, "127.0.0.1")]
+
+
+def test_art_nets_first_port_address_is_universe_one_and_counts_as_priority_100(engine):
+    connect(engine, Connection("desk", "sACN"), Connection("node", "Art-Net", first=0, last=99, lands=1))
+    engine.packet(ARTNET, dmx(0, [0, 0, 0, 0, 90, 9]), "127.0.0.2", 0.0)
+    hear(engine, 1, OPEN_RED, priority=99)
+    picture(engine)
+    assert engine.levels[1][4:7].tolist() == [90, 9, 0]
+    hear(engine, 1, OPEN_RED, priority=101, sequence=1)
+    picture(engine)
+    assert engine.levels[1][4:7].tolist() == [255, 32, 255]
+
+
+def test_priorities_for_each_slot_decide_slot_by_slot(engine):
+    hear(engine, 1, [10, 10, 10], cid=b"1" * 16, priority=100)
+    hear(engine, 1, [200, 200, 200], cid=b"2" * 16, priority=100)
+    hear(engine, 1, [50, 150, 0], cid=b"2" * 16, priority=100, sequence=1, start_code=0xDD)
+    picture(engine)
+    assert engine.levels[1][:3].tolist() == [10, 200, 10]
+
+
+def test_what_is_silenced_is_held_and_only_this_silences_the_others(engine):
+    desk, other = Connection("desk", "sACN", last=1), Connection("other", "sACN", first=2, last=2, lands=2)
+    connect(engine, desk, other)
+    hear(engine, 1, OPEN_RED)
+    hear(engine, 2, OPEN_RED)
+    picture(engine)
+    connect(engine, desk, other, only="other")
+    hear(engine, 1, [0] * 11, 0.1, sequence=1)
+    seen = picture(engine)
+    assert seen["a"][RED] > 0.02
+    assert [one["state"] for one in engine.status(0.2)["universes"]] == ["held", "live"]
+    connect(engine, desk, other)
+    assert picture(engine)["a"][RED] == 0
+    connect(engine, replace(desk, listen=False), other)
+    assert [one["state"] for one in engine.status(0.2)["universes"]] == ["held", "live"]
+
+
+def test_preview_is_shown_only_where_the_connection_says_so(engine):
+    hear(engine, 1, OPEN_RED, preview=True)
+    assert np.all(picture(engine)["a"][4:7] == 0)
+    assert engine.status(0.1)["nowhere"][0]["preview"]
+    connect(engine, Connection("desk", "sACN", preview=True))
+    assert picture(engine)["a"][RED] > 0.02
+    hear(engine, 1, [0] * 11, 0.2, preview=True, sequence=1)
+    assert np.all(picture(engine)["a"][4:7] == 0)
+
+
+def test_levels_that_wait_for_a_synchronization_are_not_shown(engine):
+    hear(engine, 1, OPEN_RED, sync=7)
+    assert np.all(picture(engine)["a"][4:7] == 0)
+    engine.packet(SACN, sync(7), "127.0.0.1", 0.1)
+    assert picture(engine)["a"][RED] > 0.02
+
+
+def test_a_poll_is_answered_with_the_port_addresses_of_the_patch(engine):
+    connect(engine, Connection("node", "Art-Net", first=0, last=99, lands=1))
+    assert engine.answers(ARTNET) == []
+    engine.packet(ARTNET, POLL, "127.0.0.9", 0.0)
+    [(whom, reply)] = engine.answers(ARTNET)
+    assert whom == "127.0.0.9"
+    assert (reply[173], *reply[190:192]) == (2, 0, 1)
+    assert engine.answers(ARTNET) == []
+
+
+def test_a_flood_of_universes_that_nobody_wants_is_let_go_of(engine):
+    hear(engine, 1, OPEN_RED)
+    for universe in range(100, 1400):
+        hear(engine, universe, [1])
+    picture(engine)
+    engine.check_lost(5.0)
+    picture(engine)
+    engine.check_lost(5.1)
+    assert len(engine.levels) <= 1024 + 2
+    assert engine.levels[1][4] == 255
+    assert len(engine.status(5.2)["universes"]) <= 1024
 
 
 def travelling():

@@ -69,10 +69,12 @@ def runs(pid: int) -> bool:
 
 
 @pytest.fixture
-def live(monkeypatch):
+def live():
     """The live process's inside, publishing into a list."""
-    monkeypatch.setattr(process.Receiver, "_bind", lambda self: setattr(self, "problem", "not here"))
-    made = process.Live(Namespace(sacn_address=own_address(), sacn_port=5568), "secret")
+    address = own_address()
+    made = process.Live(Namespace(sacn_address=address, sacn_port=5568, artnet_address="", artnet_port=6454), "secret")
+    made.key = ("sACN", address)
+    made.hearing.look()
     made.said, made.published = [], []
     made.to_desk = made.said.append
     made.in_loop = lambda function, *args: made.published.append(args)
@@ -84,7 +86,7 @@ def test_the_picture_goes_on_when_the_time_of_day_is_set_back(live, monkeypatch)
     wait_for(lambda: live.published, "the first picture", 5)
     before, real = clock.now(), time.time  # noqa: TID251
     monkeypatch.setattr(time, "time", lambda: real() - 3600)
-    live.engine.packet(bytes(packet(universe=1, levels=[255] * 10)), "127.0.0.1", live.engine.clock())
+    live.engine.packet(live.key, bytes(packet(universe=1, levels=[255] * 10)), "127.0.0.1", live.engine.clock())
     wait_for(lambda: len(live.published) > 1, "the next picture", 5)
     assert 0 <= clock.now() - before < 6
 

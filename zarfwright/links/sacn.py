@@ -1,77 +1,148 @@
-"""sACN (ANSI E1.31): reading data packets, and the sources heard on each universe.
+"""sACN (ANSI E1.31): data, per-address priority, synchronization and discovery packets, and who is heard by them.
 
-Parsing is one compiled struct; a malformed packet is counted by its fault and dropped, never raised.
+Parsing is compiled structs; a malformed packet is counted by its fault and dropped, never raised.
 """
 
 from __future__ import annotations
 
 import struct
-from collections import Counter
 from dataclasses import dataclass
 
-import numpy as np
-from numpy.typing import NDArray
+from zarfwright.links.sources import NOTHING, SLOTS, Registry, Source, in_order
 
 PORT = 5568
 IDENTIFIER = b"ASC-E1.17\x00\x00\x00"
-# Root: preamble 0x0010, postamble 0, identifier, flags+length, vector 4, CID. Framing: flags+length, vector 2, source
-# name, priority, sync address, sequence, options, universe. DMP: flags+length, vector 2, 0xA1, 0, 1, count, start code.
+# Root: preamble 0x0010, postamble 0, identifier, flags+length, vector, CID.
+ROOT = struct.Struct(">HH12sHI16s")
+# ... Framing: flags+length, vector 2, source name, priority, sync address, sequence, options, universe. DMP:
+# flags+length, vector 2, 0xA1, 0, 1, count, start code.
 PACKET = struct.Struct(">HH12sHI16sHI64sBHBBHHBBHHHB")
-WHOLE = PACKET.size + 512
+WHOLE = PACKET.size + SLOTS
 # Of a packet with 512 slots: DMP length and vector, address type, first address, increment, count, start code 0.
 WHOLE_TAIL = struct.pack(">HBBHHHB", 0x7000 | 523, 2, 0xA1, 0, 1, 513, 0)
-VECTOR_DATA, VECTOR_FRAME, VECTOR_DMP = 4, 2, 2
-PREVIEW, TERMINATED = 0x80, 0x40
+# After the root: flags+length, vector 1, sequence, sync address, reserved.
+SYNC = struct.Struct(">HIBHH")
+# After the root: flags+length, vector 2, source name, reserved; then flags+length, vector 1, page, last page.
+DISCOVERY = struct.Struct(">HI64sIHIBB")
+VECTOR_DATA, VECTOR_EXTENDED = 4, 8
+VECTOR_FRAME, VECTOR_DMP = 2, 2
+EXTENDED_SYNC, EXTENDED_DISCOVERY = 1, 2
+PREVIEW, TERMINATED, FORCE = 0x80, 0x40, 0x20
+LEVELS, PRIORITIES = 0x00, 0xDD
 LOST_AFTER_S = 2.5
 MULTICAST_PREFIX = "239.255"
+DISCOVERY_UNIVERSE = 64214
+OFFERED_MOST = 512
+"""How many sources may say which universes they send."""
 
 
 @dataclass(frozen=True)
 class DataPacket:
-    """What one packet says. `levels` are the slots that it carries, 1 to 512 of them."""
+    """What one packet says. `levels` are the slots that it carries, up to 512 of them."""
 
     cid: bytes
     name: str
     priority: int
+    sync: int
     sequence: int
+    options: int
     universe: int
-    preview: bool
-    terminated: bool
+    start_code: int
     levels: bytes
 
+    @property
+    def preview(self) -> bool:
+        return bool(self.options & PREVIEW)
 
-def parse(data: bytes | memoryview) -> DataPacket | str:
+    @property
+    def terminated(self) -> bool:
+        return bool(self.options & TERMINATED)
+
+
+@dataclass(frozen=True)
+class SyncPacket:
+    """What waits for this universe's synchronization is shown now."""
+
+    cid: bytes
+    sequence: int
+    universe: int
+
+
+@dataclass(frozen=True)
+class DiscoveryPacket:
+    """One page of the universes that a source sends."""
+
+    cid: bytes
+    name: str
+    page: int
+    universes: tuple[int, ...]
+
+
+def _stated(field: int) -> int:
+    """The length that a field of flags and length states; -1 where the flags are not the standard's."""
+    return field & 0xFFF if field >> 12 == 0x7 else -1
+
+
+def _text(raw: bytes) -> str:
+    # A name that is no UTF-8 does not silence a source; it is shown with replacement marks.
+    return raw.split(b"\x00", 1)[0].decode("utf-8", "replace")
+
+
+def parse(data: bytes | memoryview) -> DataPacket | SyncPacket | DiscoveryPacket | str:
     """Read one packet; a text says why it was dropped."""
+    if len(data) < ROOT.size:
+        return "truncated"
+    preamble, postamble, identifier, length, vector, cid = ROOT.unpack_from(data)
+    if preamble != 0x0010 or postamble != 0 or identifier != IDENTIFIER:
+        return "not sACN"
+    if _stated(length) < 0:
+        return "wrong flags"
+    if vector == VECTOR_EXTENDED:
+        return _extended(data, bytes(cid), _stated(length))
+    if vector != VECTOR_DATA:
+        return "not a data packet"
+    return _data(data, _stated(length))
+
+
+def _data(data: bytes | memoryview, length: int) -> DataPacket | str:
     if len(data) < PACKET.size:
         return "truncated"
     head = PACKET.unpack_from(data)
-    (preamble, _, identifier, _, vector, cid, _, framing, name, priority, _, sequence, options, universe) = head[:14]
-    (_, dmp, kind, _, increment, count, start_code) = head[14:]
-    if preamble != 0x0010 or identifier != IDENTIFIER:
-        return "not sACN"
-    if vector != VECTOR_DATA or framing != VECTOR_FRAME or dmp != VECTOR_DMP or kind != 0xA1 or increment != 1:
+    (cid, framing_length, framing, name, priority, sync, sequence, options, universe) = head[5:14]
+    (dmp_length, dmp, kind, first, increment, count, start_code) = head[14:]
+    if framing != VECTOR_FRAME or dmp != VECTOR_DMP or kind != 0xA1 or first != 0 or increment != 1:
         return "not a data packet"
     if not 1 <= universe <= 63999:
         return "universe out of range"
     if priority > 200:
         return "priority out of range"
-    if start_code != 0:
-        return "other start code"
     slots = count - 1
-    if not 0 <= slots <= 512 or len(data) < PACKET.size + slots:
+    if not 0 <= slots <= SLOTS or len(data) < PACKET.size + slots:
         return "truncated"
-    # A name that is no UTF-8 does not silence a source; it is shown with replacement marks.
-    text = name.split(b"\x00", 1)[0].decode("utf-8", "replace")
-    return DataPacket(
-        bytes(cid),
-        text,
-        priority,
-        sequence,
-        universe,
-        bool(options & PREVIEW),
-        bool(options & TERMINATED),
-        bytes(data[PACKET.size : PACKET.size + slots]),
-    )
+    if (length, _stated(framing_length), _stated(dmp_length)) != (109 + count, 87 + count, 10 + count):
+        return "wrong length"
+    levels = bytes(data[PACKET.size : PACKET.size + slots])
+    return DataPacket(bytes(cid), _text(name), priority, sync, sequence, options, universe, start_code, levels)
+
+
+def _extended(data: bytes | memoryview, cid: bytes, length: int) -> SyncPacket | DiscoveryPacket | str:
+    if len(data) < ROOT.size + SYNC.size or len(data) < 16 + length:
+        return "truncated"
+    framing_length, kind, sequence, universe, _ = SYNC.unpack_from(data, ROOT.size)
+    if kind == EXTENDED_SYNC:
+        if (length, _stated(framing_length)) != (33, 11):
+            return "wrong length"
+        return SyncPacket(cid, sequence, universe) if 1 <= universe <= 63999 else "universe out of range"
+    start = ROOT.size + DISCOVERY.size
+    if kind != EXTENDED_DISCOVERY or len(data) < start:
+        return "unknown vector" if kind != EXTENDED_DISCOVERY else "truncated"
+    framing_length, _, name, _, list_length, list_kind, page, last = DISCOVERY.unpack_from(data, ROOT.size)
+    count = (16 + length - start) // 2
+    if list_kind != 1 or page > last or not 0 <= count <= SLOTS:
+        return "unknown vector"
+    if (_stated(framing_length), _stated(list_length)) != (length - 22, length - 96):
+        return "wrong length"
+    return DiscoveryPacket(cid, _text(name), page, struct.unpack_from(f">{count}H", data, start))
 
 
 def multicast_group(universe: int) -> str:
@@ -79,117 +150,148 @@ def multicast_group(universe: int) -> str:
     return f"{MULTICAST_PREFIX}.{universe >> 8}.{universe & 0xFF}"
 
 
-def in_order(last: int, new: int) -> bool:
-    """E1.31 6.7.2: a packet is late when new - last, as a signed byte, is in -19..0."""
-    difference = (new - last) & 0xFF
-    signed = difference - 256 if difference > 127 else difference
-    return not -20 < signed <= 0
-
-
-@dataclass
-class Source:
-    """One sender on one universe."""
-
-    cid: bytes
-    name: str
-    universe: int
-    address: str
-    priority: int
-    sequence: int
-    heard_at: float
-    held: bytes = bytes(512)
-    """Its 512 levels."""
-    packets: int = 0
-    quick: bytes = b""
-    """All of its last full packet but sequence and levels: while that stays, nothing else can have changed."""
-    rate: float = 0.0
-    since: float = 0.0
-    counted: int = 0
-
-    @property
-    def levels(self) -> NDArray[np.uint8]:
-        """Its levels, (512,)."""
-        return np.frombuffer(self.held, dtype=np.uint8)
-
-
-class Sources:
-    """Everybody heard, by universe and sender. Touched by the receiver's thread only, under the live lock."""
+class SacnSources(Registry):
+    """Everybody heard by sACN on one address."""
 
     def __init__(self) -> None:
-        self.by_key: dict[tuple[int, bytes], Source] = {}
-        self.by_universe: dict[int, list[Source]] = {}
+        super().__init__(LOST_AFTER_S)
         self._quick: dict[bytes, Source] = {}
-        self.dropped: Counter[str] = Counter()
-        self.ended: dict[tuple[int, bytes], str] = {}
+        self._waiting: dict[tuple[bytes, int], list[Source]] = {}
+        self._sync_sequence: dict[tuple[bytes, int], int] = {}
+        self.offered: dict[tuple[bytes, int], tuple[str, str, tuple[int, ...]]] = {}
+        """What sources say that they send, by component and page: name, address, universes."""
 
-    def _again(self, source: Source, data: bytes | memoryview, now: float) -> int | None:
-        """A packet like the source's last one, but for sequence and levels."""
-        if not in_order(source.sequence, data[111]):
-            self.dropped["out of order"] += 1
-            return None
-        source.sequence, source.heard_at = data[111], now
-        source.packets += 1
-        source.held = bytes(data[126:])
-        return source.universe
+    def sync_universes(self) -> set[int]:
+        """The universes whose synchronization is waited for: their groups are to be joined."""
+        return {universe for _, universe in self._waiting}
 
-    def take(self, data: bytes | memoryview, address: str, now: float) -> int | None:
-        """Take one packet in. Returns the universe whose levels it set, or None."""
+    def take(self, data: bytes | memoryview, address: str, now: float) -> tuple[int, ...]:
+        """Take one packet in. Returns the universes whose levels it set."""
         if len(data) == WHOLE:
             # The common case: a full packet like the source's last one, but for sequence and levels.
             source = self._quick.get(bytes(data[:111]) + bytes(data[112:126]))
             if source is not None:
                 return self._again(source, data, now)
-        packet = parse(data)
-        if isinstance(packet, str):
-            self.dropped[packet] += 1
-            return None
-        if packet.preview:
-            self.dropped["preview data"] += 1
-            return None
-        key = (packet.universe, packet.cid)
-        source = self.by_key.get(key)
-        if packet.terminated:
+        said = parse(data)
+        if isinstance(said, DataPacket):
+            return self._heard(said, data, address, now)
+        if isinstance(said, SyncPacket):
+            return self._synchronize(said, now)
+        if isinstance(said, DiscoveryPacket):
+            if (said.cid, said.page) in self.offered or len(self.offered) < OFFERED_MOST:
+                self.offered[said.cid, said.page] = (said.name, address, said.universes)
+        else:
+            self.dropped[said] += 1
+        return NOTHING
+
+    def _again(self, source: Source, data: bytes | memoryview, now: float) -> tuple[int, ...]:
+        """A packet like the source's last one, but for sequence and levels."""
+        if not in_order(source.sequence, data[111]):
+            return self._late(source)
+        source.heard(now, data[111])
+        source.held = bytes(data[126:])
+        return (source.universe,)
+
+    def _late(self, source: Source) -> tuple[int, ...]:
+        source.late += 1
+        self.dropped["out of order"] += 1
+        return NOTHING
+
+    def _heard(self, said: DataPacket, data: bytes | memoryview, address: str, now: float) -> tuple[int, ...]:
+        source = self.by_key.get((said.universe, said.cid))
+        if source is not None and not in_order(source.sequence, said.sequence):
+            return self._late(source)
+        if said.terminated:
             if source is not None:
-                self._forget(source)
-            return packet.universe
+                self.end(source, "ended", now)
+            return (said.universe,) if source is not None else NOTHING
+        if said.start_code not in (LEVELS, PRIORITIES):
+            self.dropped["other start code"] += 1
+            if source is not None:
+                source.heard(now, said.sequence)
+            return NOTHING
         if source is None:
-            source = Source(packet.cid, packet.name, packet.universe, address, packet.priority, packet.sequence, now)
-            source.since = now
-            self.by_key[key] = source
-            self.by_universe.setdefault(packet.universe, []).append(source)
-            self.ended.pop(key, None)
-        elif not in_order(source.sequence, packet.sequence):
-            self.dropped["out of order"] += 1
-            return None
-        source.sequence, source.heard_at, source.name = packet.sequence, now, packet.name
-        source.priority, source.address = packet.priority, address
-        source.packets += 1
-        source.held = packet.levels.ljust(512, b"\0")
+            source = Source(said.cid, said.name, "sACN", said.universe, address, said.priority, said.sequence, now)
+            source.preview = said.preview
+            if not self.add(source):
+                return NOTHING
+        source.heard(now, said.sequence)
+        self._tell(source, said, address)
+        self._remember(source, data)
+        if said.start_code == PRIORITIES:
+            source.priorities, source.priorities_at = said.levels.ljust(SLOTS, b"\0"), now
+            return (source.universe,)
+        return self._show(source, said, now)
+
+    def _tell(self, source: Source, said: DataPacket, address: str) -> None:
+        """What a packet says beside levels."""
+        source.name, source.priority, source.address = said.name, said.priority, address
+        if source.preview != said.preview:
+            source.preview = said.preview
+            self.changed()
+        if source.sync != said.sync:
+            self._let_go(source)
+            source.sync, source.synced_at, source.waits_since = said.sync, None, None
+
+    def _remember(self, source: Source, data: bytes | memoryview) -> None:
+        """Know its next packet by its head, where it is a plain one."""
         self._quick.pop(source.quick, None)
-        if len(data) == WHOLE and data[112] == 0 and data[115:126] == WHOLE_TAIL:
+        source.quick = b""
+        if len(data) == WHOLE and data[115:126] == WHOLE_TAIL and not data[112] & ~PREVIEW and not source.sync:
             source.quick = bytes(data[:111]) + bytes(data[112:126])
             self._quick[source.quick] = source
-        return packet.universe
+
+    def _show(self, source: Source, said: DataPacket, now: float) -> tuple[int, ...]:
+        """Levels are shown at once, or wait for their synchronization. Where it has never come they are shown all the
+        same once it is lost; where it no longer comes, if the packet allows it (E1.31 6.2.6)."""
+        levels = said.levels.ljust(SLOTS, b"\0")
+        if said.sync:
+            if source.waits_since is None:
+                source.waits_since = now
+            never = source.synced_at is None and now - source.waits_since > LOST_AFTER_S
+            lost = source.synced_at is not None and now - source.synced_at > LOST_AFTER_S
+            if not never and not (lost and said.options & FORCE):
+                source.waiting = levels
+                ours = self._waiting.setdefault((source.key, source.sync), [])
+                if source not in ours:
+                    ours.append(source)
+                return NOTHING
+        source.held = levels
+        return (source.universe,)
+
+    def _synchronize(self, said: SyncPacket, now: float) -> tuple[int, ...]:
+        key = (said.cid, said.universe)
+        waiting = self._waiting.get(key, [])
+        last = self._sync_sequence.get(key)
+        if not waiting or (last is not None and not in_order(last, said.sequence)):
+            self.dropped["synchronization of nothing" if not waiting else "out of order"] += 1
+            return NOTHING
+        self._sync_sequence[key] = said.sequence
+        shown = [source for source in waiting if source.waiting]
+        for source in waiting:
+            source.synced_at, source.waits_since = now, None
+        for source in shown:
+            source.held, source.waiting = source.waiting, b""
+        return tuple(source.universe for source in shown)
+
+    def _let_go(self, source: Source) -> None:
+        """It waits no longer."""
+        source.waiting = b""
+        ours = self._waiting.get((source.key, source.sync), [])
+        if source in ours:
+            ours.remove(source)
+            if not ours:
+                del self._waiting[source.key, source.sync]
+                self._sync_sequence.pop((source.key, source.sync), None)
+
+    def end(self, source: Source, why: str, now: float) -> None:
+        super().end(source, why, now)
+        self._quick.pop(source.quick, None)
+        self._let_go(source)
 
     def forget_lost(self, now: float) -> list[Source]:
-        """Drop the sources not heard for 2.5 s; returns them."""
-        lost = [source for source in self.by_key.values() if now - source.heard_at > LOST_AFTER_S]
-        for source in lost:
-            self._forget(source)
-        return lost
-
-    def _forget(self, source: Source) -> None:
-        key = (source.universe, source.cid)
-        del self.by_key[key]
-        self._quick.pop(source.quick, None)
-        self.by_universe[source.universe].remove(source)
-        if not self.by_universe[source.universe]:
-            del self.by_universe[source.universe]
-        self.ended[key] = source.name
-
-    def measure(self, now: float) -> None:
-        """Bring the packet rates up to date; called about once a second."""
+        """Also of priorities for each slot that are no longer sent: the one for all holds again."""
         for source in self.by_key.values():
-            if now - source.since >= 0.9:
-                source.rate = (source.packets - source.counted) / (now - source.since)
-                source.since, source.counted = now, source.packets
+            if source.priorities and now - source.priorities_at > LOST_AFTER_S:
+                source.priorities = b""
+        return super().forget_lost(now)

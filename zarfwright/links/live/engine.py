@@ -17,7 +17,6 @@ from pydantic import TypeAdapter
 from zarfwright.core.compiled import compiled
 from zarfwright.core.dmx.compile import CompiledRig
 from zarfwright.core.dmx.decode import Decoder
-from zarfwright.core.dmx.merge import merge
 from zarfwright.core.dmx.rows import PatchRow, received
 from zarfwright.core.drive import TOLD_BY, settle, value_rows
 from zarfwright.core.looks import kept_values
@@ -27,10 +26,14 @@ from zarfwright.core.programs import Programs
 from zarfwright.core.space import Floats
 from zarfwright.core.types.chain import chain_of
 from zarfwright.core.types.model import FixtureType
+from zarfwright.links.artnet import ArtNetSources, replies
 from zarfwright.links.frames import Scaling, scaling
 from zarfwright.links.live import clock
-from zarfwright.links.sacn import Sources
+from zarfwright.links.live.inputs import Heard, Inputs, Key, merged
+from zarfwright.links.live.report import report
 
+HELD_MOST = 1024
+"""So many universes that nobody has patched may be held."""
 TYPE_ADAPTER: TypeAdapter[FixtureType] = TypeAdapter(FixtureType)
 
 
@@ -80,7 +83,7 @@ class Engine:
 
     def __init__(self, clock: Callable[[], float] = clock.now) -> None:
         self.lock = threading.Condition()
-        self.sources = Sources()
+        self.inputs = Inputs(self._leaving)
         self.playing = live_rig(0, [])
         self.look: dict[str, dict[str, float]] = {}
         self.hands: dict[str, dict[str, float]] = {}
@@ -103,12 +106,43 @@ class Engine:
 
     # What comes in
 
-    def packet(self, data: bytes | memoryview, address: str, now: float) -> None:
-        """One datagram."""
+    def set_connections(self, heard: list[Heard]) -> None:
+        """Hear other connections; what is silenced is held."""
         with self.lock:
-            universe = self.sources.take(data, address, now)
-            if universe is not None:
+            before = set(self.inputs.by_universe)
+            self.inputs.hear(heard)
+            now = self.clock()
+            for universe in {*before, *self.inputs.by_universe}:
                 self._touch(universe, now)
+            # Where nothing is live any more, there is nothing to wait for.
+            self.lock.notify_all()
+
+    def packet(self, key: Key, data: bytes | memoryview, address: str, now: float) -> None:
+        """One datagram that came in on an address of this machine."""
+        with self.lock:
+            registry = self.inputs.registries.get(key)
+            if registry is None:
+                return
+            for universe in registry.take(data, address, now):
+                for landed in self.inputs.landings(key, universe):
+                    self._touch(landed, now)
+
+    def answers(self, key: Key) -> list[tuple[str, bytes]]:
+        """What is to be answered to who asked by Art-Net who is there: what of a patch is heard there."""
+        with self.lock:
+            registry = self.inputs.registries.get(key)
+            if not isinstance(registry, ArtNetSources) or not registry.polled:
+                return []
+            asked, registry.polled = registry.polled, set()
+            ours = [one.connection for one in self.inputs.heard if one.key == key and one.audible]
+            heard = (one.heard_as(universe) for one in ours for universe in self.playing.rig.universes)
+            made = replies(key[1], "Zarfwright", (one for one in heard if one is not None), "shows what it hears")
+        return [(address, reply) for address in sorted(asked) for reply in made]
+
+    def _leaving(self, universe: int) -> None:
+        """A source goes: what it said last, and nobody has taken yet, is what is held."""
+        if universe in self.dirty and self._merge(universe):
+            self.changed = True
 
     def _touch(self, universe: int, now: float) -> None:
         if not self.dirty:
@@ -118,7 +152,7 @@ class Engine:
             return
         self.dirty.add(universe)
         # The publisher wakes when the first comes and when all have come, not for each.
-        if len(self.dirty) >= len(self.sources.by_universe):
+        if len(self.dirty) >= len(self.inputs.by_universe):
             self.lock.notify_all()
 
     def set_rig(self, playing: LiveRig) -> None:
@@ -161,37 +195,47 @@ class Engine:
     def check_lost(self, now: float) -> None:
         """Forget the sources that fell silent; what they left is merged again, or held."""
         with self.lock:
-            for source in self.sources.forget_lost(now):
-                self._touch(source.universe, now)
+            for key, registry in self.inputs.registries.items():
+                for source in registry.forget_lost(now):
+                    for landed in self.inputs.landings(key, source.universe, source.preview):
+                        self._touch(landed, now)
+            self._let_go_of_strangers()
+
+    def _let_go_of_strangers(self) -> None:
+        """Levels of universes that are neither patched nor live are held as long as there is room."""
+        over = len(self.levels) - HELD_MOST - len(self.playing.rig.universes)
+        if over > 0:
+            kept = {*self.playing.rig.universes, *self.inputs.by_universe}
+            for universe in [one for one in self.levels if one not in kept][:over]:
+                del self.levels[universe]
 
     # What goes out
 
     def live_universes(self) -> set[int]:
-        return set(self.sources.by_universe)
+        return set(self.inputs.by_universe)
 
     def all_seen(self) -> bool:
         """Whether every universe that has a source has spoken since the last frame."""
-        return len(self.dirty) >= len(self.sources.by_universe)
+        return len(self.dirty) >= len(self.inputs.by_universe)
+
+    def _merge(self, universe: int) -> bool:
+        """Merge one universe; whether any level is another than before. Consoles mostly repeat themselves."""
+        heard = self.inputs.sources(universe)
+        before = self.levels.get(universe)
+        if not heard:
+            return False
+        if len(heard) == 1 and not heard[0].priorities:
+            self.levels[universe] = heard[0].levels
+            return before is None or before.tobytes() != heard[0].held
+        out, _ = merged(heard, before)
+        self.levels[universe] = out
+        return before is None or bool((before != out).any())
 
     def _merge_dirty(self) -> bool:
-        """Merge what was heard; whether any level is another than before. Consoles mostly repeat themselves."""
-        news = False
-        for universe in self.dirty:
-            heard = self.sources.by_universe.get(universe)
-            if not heard:
-                continue
-            before = self.levels.get(universe)
-            if len(heard) == 1:
-                self.levels[universe] = heard[0].levels
-                news = news or before is None or before.tobytes() != heard[0].held
-                continue
-            out = np.zeros(512, dtype=np.uint8)
-            levels = np.stack([source.levels for source in heard])[None]
-            merge(levels, np.array([[source.priority for source in heard]], dtype=np.int16), out[None])
-            self.levels[universe] = out
-            news = news or before is None or bool((before != out).any())
+        """Merge what was heard; whether any level is another than before."""
+        news = [self._merge(universe) for universe in self.dirty]
         self.dirty.clear()
-        return news
+        return any(news)
 
     def beams(self) -> tuple[LiveRig, NDArray[np.float32], float]:
         """Merge, decode, settle, travel: the rig, its beams (n, fields), and when the oldest packet in them came.
@@ -248,34 +292,9 @@ class Engine:
     def status(self, now: float) -> dict[str, Any]:
         """What the Signal step shows."""
         with self.lock:
-            self.sources.measure(now)
-            universes = []
-            for universe in sorted({*self.levels, *self.live_universes()}):
-                heard = self.sources.by_universe.get(universe, [])
-                gone = sorted({name for (its, _), name in self.sources.ended.items() if its == universe})
-                levels = self.levels.get(universe)
-                universes.append(
-                    {
-                        "universe": universe,
-                        "state": "live" if heard else "held",
-                        "lit_slots": int(np.count_nonzero(levels)) if levels is not None else 0,
-                        "last_source": gone[-1] if gone and not heard else "",
-                        "sources": [
-                            {
-                                "name": source.name,
-                                "address": source.address,
-                                "protocol": "sACN",
-                                "priority": source.priority,
-                                "rate_hz": round(source.rate, 1),
-                            }
-                            for source in sorted(heard, key=lambda one: (-one.priority, one.name))
-                        ],
-                    }
-                )
             waits = sorted(self.latency)
             return {
-                "universes": universes,
-                "dropped": dict(self.sources.dropped),
+                **report(self.inputs, self.levels, self.playing.rig.universes, now),
                 "drivers": self.drivers(),
                 "latency_ms": {
                     "p50": round(waits[len(waits) // 2] * 1000, 2) if waits else 0.0,

@@ -23,15 +23,16 @@ import orjson
 from zarfwright.core.picture import FIELDS
 from zarfwright.links.live.clock import now
 from zarfwright.links.live.engine import Engine, received_rig
-from zarfwright.links.live.receive import Receiver
+from zarfwright.links.live.hearing import PORTS, Hearing, connections_of
 from zarfwright.links.live.serve import Outlet
 from zarfwright.parent import end_with_parent
 
 GATHER_S = 0.012
 APART_S = 0.018
 CLOCK_S = 1 / 44
-BEAT_S = 0.25
-BEATS_A_STATUS = 2
+LOOK_S = 0.05
+"""So soon is seen that a source fell silent."""
+LOOKS_A_BEAT, LOOKS_A_STATUS, LOOKS_AN_INTERFACE = 5, 10, 40
 TROUBLE_S = 1.0
 log = logging.getLogger(__name__)
 
@@ -62,7 +63,8 @@ class Live:
         self.engine = Engine()
         self.outlet = Outlet(self.engine, secret)
         self.outlet.greeting = lambda: patch_event(self.engine)
-        self.receiver = Receiver(self.engine, args.sacn_address, args.sacn_port)
+        own = {"sACN": args.sacn_address, "Art-Net": args.artnet_address or args.sacn_address}
+        self.hearing = Hearing(self.engine, own, {"sACN": args.sacn_port, "Art-Net": args.artnet_port})
         self.args = args
         self.loop = asyncio.new_event_loop()
         self.stopping = asyncio.Event()
@@ -91,6 +93,9 @@ class Live:
             # Compiled here, in the pipe's thread, and swapped whole.
             self.engine.set_rig(received_rig(command["rig"], command["types"], command["rows"]))
             self.in_loop(self.outlet.tell, patch_event(self.engine))
+            self.hearing.look()
+        elif do == "connections":
+            self.hearing.set(connections_of(command["list"]), command["only"])
         elif do == "drive":
             self.engine.set_drive(
                 command.get("look"), command.get("hands"), bool(command["follow"]), command.get("fixed")
@@ -164,21 +169,22 @@ class Live:
         for the loop may never wait for a desk that does not read."""
         with suppress(BrokenPipeError, ValueError):
             for tick in itertools.count():
-                if self.looped.is_set():
-                    self.looped.clear()
-                    self.to_desk({"is": "beat"})
-                self.in_loop(self.looped.set)
-                time.sleep(BEAT_S)
-                if tick % BEATS_A_STATUS == 0:
+                time.sleep(LOOK_S)
+                self.engine.check_lost(now())
+                if tick % LOOKS_A_BEAT == 0:
+                    if self.looped.is_set():
+                        self.looped.clear()
+                        self.to_desk({"is": "beat"})
+                    self.in_loop(self.looped.set)
+                if tick % LOOKS_A_STATUS == 0:
                     self._tell_status(now())
+                if tick % LOOKS_AN_INTERFACE == 0:
+                    self._try("The network could not be looked at", self.hearing.look)
 
     def _tell_status(self, at: float) -> None:
-        self.engine.check_lost(at)
         status = {
             **self.engine.status(at),
-            "kernel_drops": self.receiver.kernel_drops(),
-            "problem": self.receiver.problem,
-            "listening": f"{self.args.sacn_address}:{self.args.sacn_port}",
+            **self.hearing.report(),
             "viewers": len(self.outlet.viewers),
             "follow": self.engine.follow,
         }
@@ -197,6 +203,7 @@ class Live:
         server = await self.outlet.open(self.args.host, self.args.port, self.args.origin)
         port = next(iter(server.sockets)).getsockname()[1]
         self.to_desk({"is": "ready", "port": port, "pid": os.getpid()})
+        self.hearing.start()
         for target in (self.read_desk, self.publish_forever, self.watch_forever):
             threading.Thread(target=target, name=target.__name__, daemon=True).start()
         await self.stopping.wait()
@@ -211,7 +218,9 @@ def main() -> int:
     parser.add_argument("--port", type=int, default=0)
     parser.add_argument("--origin", action="append", default=[])
     parser.add_argument("--sacn-address", default="127.0.0.1")
-    parser.add_argument("--sacn-port", type=int, default=5568)
+    parser.add_argument("--sacn-port", type=int, default=PORTS["sACN"])
+    parser.add_argument("--artnet-address", default="", help="else the one of sACN")
+    parser.add_argument("--artnet-port", type=int, default=PORTS["Art-Net"])
     parser.add_argument("--desk", type=int, help="the process that this one ends with; else the one that started it")
     args = parser.parse_args()
     end_with_parent(args.desk, at_once=True)

@@ -1,68 +1,306 @@
-"""The receive thread: one blocking socket, packets straight into the engine."""
+"""The receive thread: all sockets of all protocols, packets straight into the engine.
+
+What is sent to one address comes in on a socket bound to it. Multicast, broadcast and what is sent to another address
+of this machine come in on wide sockets, which say where each packet was sent to and by which interface it came.
+"""
 
 from __future__ import annotations
 
 import logging
+import os
+import selectors
 import socket
+import struct
 import threading
-import time
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
 
+from zarfwright.links import artnet, sacn
+from zarfwright.links.interfaces import holder, index_of
 from zarfwright.links.live import clock
-from zarfwright.links.live.engine import Engine
+from zarfwright.links.live.inputs import Heard, Key
 
 BUFFER_BYTES = 4 * 2**20
+JOINS_MOST = 20
+"""Groups that one socket may join (the system's usual limit)."""
+BATCH = 64
+"""Packets read of one socket before the others have their turn."""
+AGAIN_S = 1.0
+ANSWER_EVERY_S = 0.2
+ELSEWHERE_MOST = 64
+# Linux: no packets of groups that another socket of this machine joined; where a packet was sent to.
+IP_MULTICAST_ALL, IP_PKTINFO = 49, 8
 log = logging.getLogger(__name__)
+Take = Callable[[Key, memoryview, str, float], None]
+Answers = Callable[[Key], list[tuple[str, bytes]]]
+"""What is to be answered on an address: to whom, and what."""
+
+
+@dataclass
+class Elsewhere:
+    """What was sent to an address of this machine that no connection listens on."""
+
+    protocol: str
+    address: str
+    packets: int = 0
+    sender: str = ""
+    universes: set[int] = field(default_factory=set)
+
+
+@dataclass
+class Wide:
+    """A wide socket, and the (group, address) that it has joined."""
+
+    socket: socket.socket
+    joined: set[tuple[str, str]] = field(default_factory=set)
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What to listen to: connections by listener, groups by listener."""
+
+    heard: tuple[Heard, ...] = ()
+    groups: Mapping[Key, frozenset[int]] = field(default_factory=dict)
+
+    def keys(self) -> set[Key]:
+        return {one.key for one in self.heard if one.key is not None}
 
 
 class Receiver:
-    """Listens for sACN on one address."""
+    """Listens for whatever is wanted, in a thread of its own that alone touches the sockets."""
 
-    def __init__(self, engine: Engine, address: str, port: int) -> None:
-        self.engine, self.address, self.port = engine, address, port
-        self.socket = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
-        self.socket.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, BUFFER_BYTES)
-        self.problem = ""
+    def __init__(self, take: Take, answers: Answers, ports: Mapping[str, int]) -> None:
+        self.take, self.answers, self.ports = take, answers, ports
+        self.problems: dict[Key, str] = {}
+        self.elsewhere: dict[tuple[str, str], Elsewhere] = {}
+        self._bound: dict[Key, socket.socket] = {}
+        self._wide: dict[str, list[Wide]] = {}
+        self._near: dict[tuple[str, int], list[Key]] = {}
+        self._selector = selectors.DefaultSelector()
+        self._wanted, self._done = Wanted(), Wanted()
+        self._waker, self._woken = socket.socketpair()
+        self._selector.register(self._woken, selectors.EVENT_READ, self._drain)
         self._stopped = False
-        self._bind()
-        threading.Thread(target=self._run, name="sacn-receive", daemon=True).start()
+        self._tried = 0.0
+        self._answered: dict[Key, float] = {}
+        self._buffer = bytearray(2048)
+        self._view = memoryview(self._buffer)
+        self._thread = threading.Thread(target=self._run, name="receive", daemon=True)
 
-    def _bind(self) -> None:
-        try:
-            self.socket.bind((self.address, self.port))
-            self.problem = ""
-        except OSError as wrong:
-            self.problem = (
-                f"Nothing can be heard on {self.address} port {self.port}: {wrong.strerror}. "
-                "Another program holds it; close that program or start with another --sacn address."
-            )
+    def start(self) -> None:
+        self._thread.start()
+
+    def listen_to(self, wanted: Wanted) -> None:
+        """Listen to this from now on; whoever stays is not interrupted."""
+        if wanted != self._wanted:
+            self._wanted = wanted
+            self._waker.send(b"!")
+
+    def stop(self) -> None:
+        self._stopped = True
+        self._waker.send(b"!")
+        if self._thread.is_alive():
+            self._thread.join(2.0)
+
+    # The thread
 
     def _run(self) -> None:
-        buffer = bytearray(2048)
-        view = memoryview(buffer)
         while not self._stopped:
-            if self.problem:
-                time.sleep(1.0)
-                self._bind()
-                continue
+            now = clock.now()
+            if self._wanted is not self._done or (self.problems and now - self._tried > AGAIN_S):
+                self._tried = now
+                self._follow(self._wanted)
+            for key, _ in self._selector.select(0.5):
+                try:
+                    key.data()
+                except Exception:  # a packet must never end the thread
+                    log.exception("a packet could not be taken in")
+        for one in [*self._bound.values(), *(wide.socket for all_of in self._wide.values() for wide in all_of)]:
+            one.close()
+
+    def _drain(self) -> None:
+        self._woken.recv(100)
+
+    def _follow(self, wanted: Wanted) -> None:
+        """Open and close sockets, join and leave groups, until it is as wanted."""
+        keys = wanted.keys()
+        for key in self._bound.keys() - keys:
+            self._close(self._bound.pop(key))
+        for key in self.problems.keys() - keys:
+            del self.problems[key]
+        self._near = {}
+        for one in wanted.heard:
+            if one.key is not None and one.interface is not None and one.connection.multicast:
+                near = self._near.setdefault((one.key[0], index_of(one.interface.name)), [])
+                near += [one.key] if one.key not in near else []
+        protocols = {key[0] for key in keys}
+        for gone in self._wide.keys() - protocols:
+            for wide in self._wide.pop(gone):
+                self._close(wide.socket)
+        for protocol in protocols:
+            self._widen(protocol, {key: groups for key, groups in wanted.groups.items() if key[0] == protocol})
+        for key in keys - self._bound.keys():
+            self._bind(key)
+        self._done = wanted
+
+    def _close(self, one: socket.socket) -> None:
+        self._selector.unregister(one)
+        one.close()
+
+    def _bind(self, key: Key) -> None:
+        protocol, address = key
+        port = self.ports[protocol]
+        made = _opened()
+        try:
+            who = holder(address, port)
+            if who:
+                raise OSError(98, f"{who} listens there already")
+            made.bind((address, port))
+        except OSError as wrong:
+            made.close()
+            self.problems[key] = (
+                f"Nothing can be heard on {address} port {port}: {wrong.strerror}. "
+                "Close that program, or take another address."
+            )
+            return
+        self.problems.pop(key, None)
+        self._bound[key] = made
+        self._selector.register(made, selectors.EVENT_READ, partial(self._read, key, made))
+
+    def _widen(self, protocol: str, groups: Mapping[Key, frozenset[int]]) -> None:
+        """Wide sockets of a protocol, as many as its groups need, joined to them."""
+        # A group is joined once for an interface, by any of its addresses.
+        wanted = {
+            (sacn.multicast_group(universe), near[0][1])
+            for (of, _), near in self._near.items()
+            if of == protocol
+            for universe in {universe for key in near for universe in groups.get(key, ())}
+        }
+        wides = self._wide.setdefault(protocol, [])
+        for wide in wides:
+            for group, address in wide.joined - wanted:
+                wide.joined.discard((group, address))
+                _membership(wide.socket, socket.IP_DROP_MEMBERSHIP, group, address)
+        missing = sorted(wanted - {one for wide in wides for one in wide.joined})
+        while missing or not wides:
+            room = next((wide for wide in wides if len(wide.joined) < JOINS_MOST), None)
+            if room is None:
+                room = self._open_wide(protocol)
+                if room is None:
+                    return
+                wides.append(room)
+            for group, address in missing[: JOINS_MOST - len(room.joined)]:
+                room.joined.add((group, address))
+                _membership(room.socket, socket.IP_ADD_MEMBERSHIP, group, address)
+            missing = [one for one in missing if one not in room.joined]
+
+    def _open_wide(self, protocol: str) -> Wide | None:
+        made = _opened()
+        try:
+            made.setsockopt(socket.IPPROTO_IP, IP_MULTICAST_ALL, 0)
+            made.setsockopt(socket.IPPROTO_IP, IP_PKTINFO, 1)
+            made.bind(("", self.ports[protocol]))
+        except OSError as wrong:
+            log.warning("multicast cannot be heard by %s: %s", protocol, wrong.strerror)
+            made.close()
+            return None
+        first = not self._wide.get(protocol)
+        self._selector.register(made, selectors.EVENT_READ, partial(self._read_wide, protocol, made, first))
+        return Wide(made)
+
+    def _read(self, key: Key, bound: socket.socket) -> None:
+        """What was sent to one address."""
+        now = clock.now()
+        for _ in range(BATCH):
             try:
-                size, (sender, _) = self.socket.recvfrom_into(buffer)
-            except OSError:
+                size, (sender, _) = bound.recvfrom_into(self._buffer)
+            except BlockingIOError:
+                break
+            self.take(key, self._view[:size], sender, now)
+        self._answer(key, bound, now)
+
+    def _read_wide(self, protocol: str, wide: socket.socket, first: bool) -> None:
+        """What was sent to many, or to an address that nobody listens on."""
+        now = clock.now()
+        for _ in range(BATCH):
+            try:
+                size, told, _, (sender, _) = wide.recvmsg_into([self._buffer], 64)
+            except BlockingIOError:
                 return
+            index, target = _sent_to(told)
+            data = self._view[:size]
+            if _to_many(target):
+                # Each wide socket hears every broadcast: the first one takes it.
+                for key in self._near.get((protocol, index), ()) if first or protocol == "sACN" else ():
+                    self.take(key, data, sender, now)
+                    if key in self._bound:
+                        self._answer(key, self._bound[key], now)
+            else:
+                self._note(protocol, target, sender, data)
+
+    def _note(self, protocol: str, target: str, sender: str, data: memoryview) -> None:
+        """Something for an address that no connection listens on."""
+        known = self.elsewhere.get((protocol, target))
+        if known is None:
+            if len(self.elsewhere) >= ELSEWHERE_MOST:
+                return
+            known = self.elsewhere[protocol, target] = Elsewhere(protocol, target)
+        known.packets += 1
+        if len(known.universes) < ELSEWHERE_MOST:
+            said = sacn.parse(data) if protocol == "sACN" else artnet.parse(data)
+            if isinstance(said, (sacn.DataPacket, artnet.DmxPacket)):
+                known.sender = sender
+                known.universes.add(said.universe)
+
+    def _answer(self, key: Key, bound: socket.socket, now: float) -> None:
+        """Answer who asked who is there; not more often than it serves."""
+        if key[0] != "Art-Net" or now - self._answered.get(key, 0.0) < ANSWER_EVERY_S:
+            return
+        for address, reply in self.answers(key):
+            self._answered[key] = now
             try:
-                self.engine.packet(view[:size], sender, clock.now())
-            except Exception:  # a packet must never end the thread
-                log.exception("a packet of %d bytes could not be taken in", size)
+                bound.sendto(reply, (address, self.ports["Art-Net"]))
+            except OSError as wrong:
+                log.debug("an answer was not sent to %s: %s", address, wrong.strerror)
 
     def kernel_drops(self) -> int:
         """Datagrams that the kernel dropped because nobody fetched them in time (Linux)."""
         try:
             lines = Path("/proc/net/udp").read_text(encoding="ascii").splitlines()[1:]
-        except OSError:
+            sockets = [*self._bound.values(), *(one.socket for all_of in [*self._wide.values()] for one in all_of)]
+            ours = {str(os.fstat(one.fileno()).st_ino) for one in sockets if one.fileno() >= 0}
+        except (OSError, RuntimeError):
             return 0
-        ours = "".join(f"{int(part):02X}" for part in reversed(self.address.split("."))) + f":{self.port:04X}"
-        return sum(int(line.split()[-1]) for line in lines if line.split()[1] == ours)
+        fields = [line.split() for line in lines]
+        return sum(int(line[-1]) for line in fields if len(line) > 12 and line[9] in ours)
 
-    def stop(self) -> None:
-        self._stopped = True
-        self.socket.close()
+
+def _opened() -> socket.socket:
+    made = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
+    made.setblocking(False)
+    made.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, BUFFER_BYTES)
+    made.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    return made
+
+
+def _membership(one: socket.socket, option: int, group: str, address: str) -> None:
+    try:
+        one.setsockopt(socket.IPPROTO_IP, option, socket.inet_aton(group) + socket.inet_aton(address))
+    except OSError as wrong:
+        log.warning("group %s on %s: %s", group, address, wrong.strerror)
+
+
+def _sent_to(told: Iterable[tuple[int, int, bytes]]) -> tuple[int, str]:
+    """By which interface (its number) a packet came, and the address it was sent to."""
+    for _, kind, content in told:
+        if kind == IP_PKTINFO:
+            index, _, address = struct.unpack_from("I4s4s", content)
+            return index, socket.inet_ntoa(address)
+    return 0, ""
+
+
+def _to_many(address: str) -> bool:
+    """Whether an address is a multicast group or a broadcast. Subnets of eight bits and more end in 255."""
+    return address.endswith(".255") or 224 <= int(address.partition(".")[0] or 0) <= 239

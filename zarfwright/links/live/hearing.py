@@ -1,0 +1,108 @@
+"""What is listened to: the show's connections on the interfaces of this machine as they are now."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from zarfwright.core.connections import LOOPBACK, Connection, Interface
+from zarfwright.links import artnet, sacn
+from zarfwright.links.interfaces import interfaces
+from zarfwright.links.live.engine import Engine
+from zarfwright.links.live.inputs import Heard, heard_now
+from zarfwright.links.live.receive import Receiver, Wanted
+from zarfwright.links.live.report import connection_told
+
+AS_STARTED = "as started"
+"""The id of the connection that is heard where a show has none."""
+PORTS = {"sACN": sacn.PORT, "Art-Net": artnet.PORT}
+Named = tuple[str, Connection]
+
+
+def as_seen(own: str, found: Sequence[Interface]) -> list[Interface]:
+    """The interfaces, with the loopback at the address of it that this program was started with."""
+    if any(one.address == own for one in found) or not own.startswith("127."):
+        return list(found)
+    return [Interface(LOOPBACK, own, 8), *(one for one in found if not one.loopback)]
+
+
+def as_started(own: str, found: Sequence[Interface]) -> Named:
+    """What is heard where a show has no connections: all sACN that is sent to this machine's own address."""
+    name = next((one.name for one in as_seen(own, found) if one.address == own), LOOPBACK)
+    return AS_STARTED, Connection("As started", "sACN", name, own, multicast=False)
+
+
+def connections_of(told: Sequence[Mapping[str, Any]]) -> list[Named]:
+    """Connections as the desk tells them."""
+    return [(one["id"], Connection(**one["connection"])) for one in told]
+
+
+class Hearing:
+    """Keeps the sockets at what the show wants and the machine has."""
+
+    def __init__(self, engine: Engine, own: Mapping[str, str], ports: Mapping[str, int]) -> None:
+        self.engine, self.own, self.ports = engine, own, ports
+        self.receiver = Receiver(engine.packet, engine.answers, ports)
+        self._asked: list[Named] | None = None
+        self._only: str | None = None
+        self._seen: tuple[Any, ...] = ()
+        self._lock = threading.Lock()
+        self._found: list[Interface] = []
+
+    def start(self) -> None:
+        """Listen, at first as started."""
+        self.look()
+        self.receiver.start()
+
+    def set(self, connections: list[Named], only: str | None) -> None:
+        """Listen to these."""
+        with self._lock:
+            self._asked, self._only = connections or None, only
+        self.look()
+
+    def look(self) -> None:
+        """Look whether interfaces, patch or connections have changed, and follow."""
+        with self._lock:
+            found = interfaces()
+            asked = self._asked or [as_started(self.own["sACN"], found)]
+            seen = (found, asked, self._only)
+            if seen != self._seen:
+                self._seen, self._found = seen, found
+                self.engine.set_connections(self._heard(asked, found))
+            with self.engine.lock:
+                groups = self.engine.inputs.groups(self.engine.playing.rig.universes)
+                heard = tuple(self.engine.inputs.heard)
+            self.receiver.listen_to(Wanted(heard, {key: frozenset(all_of) for key, all_of in groups.items()}))
+
+    def _heard(self, asked: Sequence[Named], found: Sequence[Interface]) -> list[Heard]:
+        heard = {
+            protocol: {one.id: one for one in heard_now(asked, self._only, as_seen(own, found))}
+            for protocol, own in self.own.items()
+        }
+        return [heard[one.protocol][key] for key, one in asked]
+
+    def report(self) -> dict[str, Any]:
+        """How the connections are, and which interfaces there are to choose from."""
+        problems = dict(self.receiver.problems)
+        with self.engine.lock:
+            inputs = self.engine.inputs
+            told = [connection_told(inputs, one, problems.get(one.key, "") if one.key else "") for one in inputs.heard]
+        own = as_seen(self.own["sACN"], self._found)
+        return {
+            "connections": told,
+            "interfaces": [{**vars(one), "loopback": one.loopback} for one in own],
+            "elsewhere": [
+                {**vars(one), "universes": sorted(one.universes)} for one in [*self.receiver.elsewhere.values()]
+            ],
+            "kernel_drops": self.receiver.kernel_drops(),
+            "problem": next(iter(problems.values()), ""),
+            "listening": ", ".join(
+                sorted(
+                    {f"{one['address']}:{self.ports[one['protocol']]}" for one in told if one["state"] != "silenced"}
+                )
+            ),
+        }
+
+    def _way(self, told: Mapping[str, Any]) -> str:
+        return f"{told['address']}:{self.ports[told['protocol']]}"

@@ -1,0 +1,117 @@
+"""What is told of the inputs: by universe of the show, what lands nowhere, and each connection."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from zarfwright.links.live.inputs import Heard, Inputs
+from zarfwright.links.sources import Source
+
+TOLD_MOST = 1024
+"""So many universes are told of; of others only how many there are."""
+
+
+def report(
+    inputs: Inputs, levels: Mapping[int, NDArray[np.uint8]], patched: Sequence[int], now: float
+) -> dict[str, Any]:
+    """The inputs as they are."""
+    dropped: Counter[str] = Counter()
+    for registry in inputs.registries.values():
+        registry.measure(now)
+        dropped.update(registry.dropped)
+    ways = _ways(inputs)
+    known = sorted({*levels, *inputs.by_universe})
+    told = known if len(known) <= TOLD_MOST else sorted({*patched} & {*known} | {*known[:TOLD_MOST]})
+    return {
+        "universes": [_universe(inputs, universe, levels.get(universe), ways, now) for universe in told],
+        "untold": len(known) - len(told),
+        "nowhere": nowhere(inputs, now),
+        "dropped": dict(dropped),
+    }
+
+
+def _ways(inputs: Inputs) -> dict[int, str]:
+    """By which connection each source is heard, by the source."""
+    found: dict[int, str] = {}
+    for one in inputs.heard:
+        registry = inputs.registries.get(one.key) if one.key is not None else None
+        if registry is None or not one.audible:
+            continue
+        for source in registry.by_key.values():
+            if one.connection.lands_on(source.universe) is not None and one.takes(source):
+                found.setdefault(id(source), one.id)
+    return found
+
+
+def _universe(
+    inputs: Inputs, universe: int, levels: NDArray[np.uint8] | None, ways: Mapping[int, str], now: float
+) -> dict[str, Any]:
+    heard = inputs.by_universe.get(universe, [])
+    gone = inputs.last_ended(universe) if not heard else None
+    ordered = sorted(heard, key=lambda one: (-one.priority, one.name))
+    return {
+        "universe": universe,
+        "state": "live" if heard else "held",
+        "lit_slots": int(np.count_nonzero(levels)) if levels is not None else 0,
+        "last_source": gone.name if gone is not None else "",
+        "ended": gone.why if gone is not None else "",
+        "sources": [{**told(source, now), "connection": ways.get(id(source), "")} for source in ordered],
+    }
+
+
+def told(source: Source, now: float) -> dict[str, Any]:
+    """What is told of one source."""
+    return {
+        "name": source.name,
+        "address": source.address,
+        "protocol": source.protocol,
+        "heard_as": source.universe,
+        "priority": source.priority,
+        "by_slot": bool(source.priorities),
+        "rate_hz": round(source.rate, 1),
+        "jitter_ms": round(source.jitter * 1000, 1),
+        "longest_ms": round(max(source.longest, now - source.heard_at) * 1000),
+        "late": source.late,
+        "missed": source.missed,
+        "preview": source.preview,
+        "waits": bool(source.waiting),
+    }
+
+
+def nowhere(inputs: Inputs, now: float) -> list[dict[str, Any]]:
+    """What is heard and lands nowhere: no connection wants its universe, or it is preview only."""
+    found: list[dict[str, Any]] = []
+    for key, registry in inputs.registries.items():
+        for source in registry.by_key.values():
+            if len(found) < TOLD_MOST and not inputs.landings(key, source.universe, source.preview):
+                found.append({**told(source, now), "on": key[1]})
+    return found
+
+
+def connection_told(inputs: Inputs, one: Heard, problem: str) -> dict[str, Any]:
+    """How one connection is."""
+    registry = inputs.registries.get(one.key) if one.key is not None else None
+    sources = [] if registry is None else [*registry.by_key.values()]
+    landed = [s for s in sources if one.takes(s) and one.connection.lands_on(s.universe) is not None]
+    if one.interface is None or problem:
+        state = "wrong"
+    elif not one.audible:
+        state = "silenced"
+    else:
+        state = "live" if landed else "silent"
+    return {
+        "id": one.id,
+        "protocol": one.connection.protocol,
+        "state": state,
+        "interface": one.interface.name if one.interface is not None else one.connection.interface,
+        "address": one.interface.address if one.interface is not None else one.connection.address,
+        "said": problem or one.said,
+        "nearest": vars(one.nearest) if one.nearest is not None else None,
+        "universes": len({s.universe for s in landed}),
+        "rate_hz": round(sum(s.rate for s in landed), 1),
+    }
