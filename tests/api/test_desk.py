@@ -33,6 +33,9 @@ class Slow:
     def set_patch(self, *_):
         self.told.append("patch")
 
+    def set_connections(self, *_):
+        self.told.append("connections")
+
     def drive(self, *_):
         self.told.append("drive")
 

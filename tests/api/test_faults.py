@@ -48,7 +48,7 @@ def test_the_desk_ends_although_its_live_process_hangs(program):
 
 
 def test_what_the_live_process_could_not_do_is_told_to_every_browser(monkeypatch):
-    link = LiveLink("127.0.0.1", [], "127.0.0.1", 0)
+    link = LiveLink("127.0.0.1", [], "127.0.0.1", ["--sacn-port", "0"])
     told = []
     try:
         assert link.wait_ready()
@@ -69,7 +69,7 @@ def test_what_the_live_process_could_not_do_is_told_to_every_browser(monkeypatch
 
 def test_one_that_was_long_in_starting_or_has_little_of_the_machine_is_not_taken_for_hung():
     busy = [subprocess.Popen([sys.executable, "-c", "while True: pass"]) for _ in range(6)]
-    link = LiveLink("127.0.0.1", [], "127.0.0.1", 0)
+    link = LiveLink("127.0.0.1", [], "127.0.0.1", ["--sacn-port", "0"])
     try:
         assert link.wait_ready(30)
         beats = []

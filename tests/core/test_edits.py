@@ -70,12 +70,14 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
     pair = [bench.made("place free", type="heron", position=[x, -3, 5]) for x in (3, -3)]
     bench.do("aim at", ids=pair[:1], focus=point)
     bench.do("set colour", ids=[fixtures[1]], x=0.4, y=0.4)
+    desk = bench.made("add connection", name="Desk", universes="231-240", lands="1")
     palette = bench.do("keep palette", ids=[fixtures[1]], sort="colour", name="Dusk").changes[0].id
     cutter = bench.made("place free", type="heron", mode="Extended", position=[0, -6, 5])
     bench.do("aim at", ids=[cutter], point=[0.2, -0.4, 0.4])
     ids |= {
         "cutter": cutter,
         "palette": palette,
+        "connection": desk,
         "second": fixtures[1],
         "focus point": point,
         "pair": pair[0],
@@ -116,6 +118,9 @@ def every_edit() -> list[tuple[str, dict[str, object]]]:
         ("set field", {"ids": ["truss"], "field": "length", "text": "9m"}),
         ("place along rail", {"structure": "truss", "type": "dunlin", "count": "2"}),
         ("place free", {"type": "dunlin", "position": [0, 0, 0], "standing": True}),
+        ("add connection", {"protocol": "Art-Net"}),
+        ("set connection", {"id": "connection", "lands": "5"}),
+        ("hear only", {"id": "connection"}),
         ("set cells", {"cells": [{"id": "fixture", "field": "purpose", "text": "Deck"}]}),
         ("place one", {"type": "heron", "structure": "truss", "rail": "lower left", "along_m": 1.0}),
         ("put back", {"ids": ["free"]}),

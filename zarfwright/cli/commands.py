@@ -13,7 +13,7 @@ from typing import Any
 
 from zarfwright.cli import aim
 from zarfwright.cli.gdtf import add_commands
-from zarfwright.cli.serve import HOST, PORT, SACN_PORT, serve
+from zarfwright.cli.serve import ARTNET_PORT, HOST, PORT, SACN_PORT, serve
 from zarfwright.core.errors import JobError
 from zarfwright.formats.findings import FormatError
 from zarfwright.store.errors import ShowFileError
@@ -147,6 +147,10 @@ def main(argv: list[str] | None = None) -> int:
         command.add_argument("--port", type=int, default=PORT)
         command.add_argument("--sacn", default=HOST, help="the address of this machine to hear sACN on")
         command.add_argument("--sacn-port", type=int, default=SACN_PORT)
+        command.add_argument(
+            "--artnet", default="", help="the same for Art-Net; else as for sACN"
+        )
+        command.add_argument("--artnet-port", type=int, default=ARTNET_PORT)
         command.add_argument("--jobs", metavar="ADDRESS", help="a Dask scheduler for work that takes long: tcp://...")
     add("new", new).add_argument("file")
     checking = add("check", check)

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from zarfwright.web.children.live import LiveLink
     from zarfwright.web.here import Services
 
-PORT, SACN_PORT = 8043, 5568
+PORT, SACN_PORT, ARTNET_PORT = 8043, 5568, 6454
 HOST = "127.0.0.1"
 THREADS, CONNECTIONS_MOST, IDLE_S = 8, 800, 30
 
@@ -60,7 +60,9 @@ def serve(path: Path, args: argparse.Namespace) -> int:
         return 2
     port = bound.getsockname()[1]
     # The live process starts while the rest is still being imported.
-    live = LiveLink(HOST, [f"http://{name}:{port}" for name in (HOST, "localhost")], args.sacn, args.sacn_port)
+    ways = ["--sacn-port", str(args.sacn_port), "--artnet-port", str(args.artnet_port)]
+    ways += ["--artnet-address", args.artnet] if args.artnet else []
+    live = LiveLink(HOST, [f"http://{name}:{port}" for name in (HOST, "localhost")], args.sacn, ways)
     try:
         serves = opened(path, live, args.jobs)
     except (ShowFileError, JobError) as wrong:

@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal, TypeGuard
 
+from zarfwright.core.connections import Connection
 from zarfwright.core.rig.things import Carrier, Fixture, FocusPoint, LabelStyle, Palette, TypeEntry
 from zarfwright.core.settings import Layer, Look, Settings, Viewpoint
 from zarfwright.core.site.placed import Placed
@@ -30,8 +31,9 @@ Body = (
     | Draft
     | Look
     | Viewpoint
+    | Connection
 )
-Step = Literal["site", "hang", "aim", "looks", "types", "show"]
+Step = Literal["site", "hang", "aim", "signal", "looks", "types", "show"]
 
 
 @dataclass(frozen=True)
@@ -92,6 +94,7 @@ KINDS: dict[str, Kind] = {
     "draft": Kind(Draft, "types"),
     "look": Kind(Look, "looks"),
     "viewpoint": Kind(Viewpoint, "show"),
+    "connection": Kind(Connection, "signal"),
 }
 OF_BODY: dict[type, str] = {kind.body: name for name, kind in KINDS.items()}
 PLACED = frozenset(kind.body for kind in KINDS.values() if kind.placed)

@@ -210,7 +210,7 @@ def full_text(crowd: Crowd, who: People) -> str:
     return f"{taken}: enlarge it, or {how}."
 
 
-STEP_OF = {"fixture": "hang", "look": "looks", "type": "hang", "viewpoint": "review"}
+STEP_OF = {"fixture": "hang", "look": "looks", "type": "hang", "viewpoint": "review", "connection": "signal"}
 
 
 def _damaged(show: Show) -> list[Finding]:

@@ -20,6 +20,8 @@ class Settings:
     active_layer: str | None = None
     """The layer that new things land on; None: none."""
     follow_console: bool = True
+    only_connection: str | None = None
+    """The id of the connection that alone is heard; None: all that are listened to."""
     haze_per_m: float = 0.015
     haze_uneven: float = 0.3
     """How much the haze drifts in clouds: 0 even, 1 from nothing to twice."""

@@ -74,6 +74,10 @@ def build_demo(path: Path) -> None:
             build.do("set field", ids=[carriers[carrier]], field=field, text=text)
         values = look_values(build.show, rig, scene)
         looks[scene.name] = build.do("keep look", name=scene.name, note=scene.note, values=values).select[0]
+    build.do("add connection", name="Lighting desk", universes="1 to 40", lands="1")
+    build.do("add connection", name="Bar server", protocol="Art-Net", universes="0 to 3", lands="61")
+    spare = build.do("add connection", name="Spare desk", universes="101 to 140", lands="1").select[0]
+    build.do("set connection", id=spare, listen=False)
     build.do("play look", id=looks["Flood: the whole deck"])
     build.do("unpatch", ids=[rig["wash"][4]])
     build.do("set show", follow_console=True)

@@ -20,11 +20,24 @@ class Ticket(BaseModel):
 
 
 class SourceOut(BaseModel):
+    """Who is heard, as which universe of its protocol, and how steadily; `by_slot`: with a priority for each slot;
+    `waits`: for a packet that synchronizes it; `on`: the address of this machine, where it lands nowhere."""
+
     name: str
     address: str
     protocol: str
+    heard_as: int
     priority: int
+    by_slot: bool
     rate_hz: float
+    jitter_ms: float
+    longest_ms: int
+    late: int
+    missed: int
+    preview: bool
+    waits: bool
+    connection: str = ""
+    on: str = ""
 
 
 class UniverseOut(BaseModel):
@@ -32,7 +45,40 @@ class UniverseOut(BaseModel):
     state: Literal["live", "held"]
     lit_slots: int
     last_source: str
+    ended: str
     sources: list[SourceOut]
+
+
+class InterfaceOut(BaseModel):
+    name: str
+    address: str
+    prefix: int
+    up: bool
+    loopback: bool = False
+
+
+class ConnectionOut(BaseModel):
+    """How a connection is now: where it is heard, and what is to be said of that."""
+
+    id: str
+    protocol: str
+    state: Literal["live", "silent", "silenced", "wrong"]
+    interface: str
+    address: str
+    said: str
+    nearest: InterfaceOut | None
+    universes: int
+    rate_hz: float
+
+
+class ElsewhereOut(BaseModel):
+    """What was sent to an address of this machine that no connection listens on."""
+
+    protocol: str
+    address: str
+    packets: int
+    sender: str
+    universes: list[int]
 
 
 class SignalEvent(BaseModel):
@@ -40,6 +86,11 @@ class SignalEvent(BaseModel):
 
     event: Literal["signal"]
     universes: list[UniverseOut]
+    untold: int
+    nowhere: list[SourceOut]
+    connections: list[ConnectionOut]
+    interfaces: list[InterfaceOut]
+    elsewhere: list[ElsewhereOut]
     dropped: dict[str, int]
     drivers: dict[str, str]
     latency_ms: dict[str, float]

@@ -8,7 +8,7 @@ import os
 import secrets
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import orjson
@@ -34,11 +34,11 @@ class LiveLink:
     """One live process after another, as long as the desk runs. One that ends is started again; so is one that hangs,
     once it is ended."""
 
-    def __init__(self, host: str, origins: list[str], sacn_address: str, sacn_port: int = 5568) -> None:
+    def __init__(self, host: str, origins: list[str], sacn_address: str, more: Sequence[str] = ()) -> None:
+        """`more`: further arguments of the live process, such as its ports."""
         self.secret = secrets.token_hex(32)
         self.signer = URLSafeTimedSerializer(self.secret, salt=TICKET_SALT)
-        self.args = ["--host", host, "--sacn-address", sacn_address, "--sacn-port", str(sacn_port)]
-        self.args += ["--desk", str(os.getpid())]
+        self.args = ["--host", host, "--sacn-address", sacn_address, *more, "--desk", str(os.getpid())]
         for origin in origins:
             self.args += ["--origin", origin]
         self.sacn_address = sacn_address
@@ -142,6 +142,9 @@ class LiveLink:
         fixed: dict[str, Any] | None = None,
     ) -> None:
         self._child.say({"do": "drive", "look": look, "hands": hands, "follow": follow, "fixed": fixed})
+
+    def set_connections(self, connections: list[dict[str, Any]], only: str | None) -> None:
+        self._child.say({"do": "connections", "list": connections, "only": only})
 
     def tell(self, text: str) -> None:
         self._child.say({"do": "event", "text": text})

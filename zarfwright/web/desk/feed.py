@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any, Protocol
 
 import orjson
@@ -30,6 +31,7 @@ class LivePicture(Protocol):
         follow: bool,
         fixed: dict[str, Any] | None = None,
     ) -> None: ...
+    def set_connections(self, connections: list[dict[str, Any]], only: str | None) -> None: ...
     def tell(self, text: str) -> None: ...
     def values(self) -> Values: ...
 
@@ -64,6 +66,7 @@ class Feed:
             self._rows = None
             self.gestures.clear()
             self._patch(show)
+            self._connect(show)
             look = look_values(show, show.settings.playing)
             self.live.drive(look, hands_of(show), show.settings.follow_console, fixed_of(show))
 
@@ -75,6 +78,8 @@ class Feed:
         over = self.gestures.pop(who, None) is not None
         if kinds & {"fixture", "type"}:
             self._patch(show, anew="type" in kinds)
+        if "connection" in kinds or SHOW_ID in touched:
+            self._connect(show)
         playing = show.settings.playing
         look = look_values(show, playing) if SHOW_ID in touched or playing in touched else None
         hands = self._hands(show) if over or "fixture" in kinds else None
@@ -99,6 +104,11 @@ class Feed:
             held = {key: values for key, values in held.items() if fixture_of(key) not in whose}
             held |= {key: values for key, values in dragged.items() if fixture_of(key) in show.items}
         return held
+
+    def _connect(self, show: Show) -> None:
+        assert self.live is not None
+        told = [{"id": item.id, "connection": asdict(item.body)} for item in show.of_kind("connection")]
+        self.live.set_connections(told, show.settings.only_connection)
 
     def _patch(self, show: Show, anew: bool = False) -> None:
         rows = patched(show)
