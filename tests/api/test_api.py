@@ -148,6 +148,26 @@ def test_any_sacn_sender_drives_the_picture_and_its_last_levels_are_held(program
     assert row["body"]["values"][heron_61]["dimmer"] == 1.0
 
 
+def test_the_doctor_is_asked_from_the_screen_and_its_one_action_is_an_edit(program):
+    key = program.edit("add connection", name="Desk", interface="eth99", address="10.9.9.9")["select"][0]
+    try:
+        wait_for(lambda: [one["state"] for one in program.signal()["connections"]] == ["wrong"], "the connection")
+        status, report = program.post("/api/shows/SHOW/doctor", {"seconds": 0.5})
+        assert (status, report["listening"]) == (200, True)
+        assert program.post("/api/shows/SHOW/doctor", {"seconds": 0.5})[0] == 400
+        report = wait_for(
+            lambda: (r := program.get("/api/shows/SHOW/doctor"))["causes"] is not None and not r["listening"] and r,
+            "what the doctor found",
+        )
+        cause = next(one for one in report["causes"] if one["cause"] == "no_link")
+        assert "eth99 (10.9.9.9) is gone" in cause["evidence"]
+        program.edit(cause["edit"], **cause["args"])
+        wait_for(lambda: [one["state"] for one in program.signal()["connections"]] == ["silent"], "it to be heard")
+    finally:
+        program.edit("remove", ids=[key])
+    wait_for(lambda: program.signal()["connections"][0]["id"] == "as started sACN", "it to hear as started")
+
+
 def test_the_simulated_console_plays_from_the_csv_alone_and_tells_when_it_ends(program):
     def console(**command):
         status, answer = program.post("/api/shows/SHOW/console", command)

@@ -75,7 +75,7 @@ def test_without_connections_it_hears_as_it_was_started(ears):
     ears.hears(
         lambda n: ears.send(packet(levels=[7], sequence=n), ears.address), lambda: ears.level(1) == 7, "its level"
     )
-    assert ears.states() == {"as started": "live"}
+    assert ears.states() == {"as started sACN": "live"}
     assert ears.hearing.report()["listening"] == f"{ears.address}:{ears.ports['sACN']}"
 
 
@@ -113,7 +113,7 @@ def test_groups_are_joined_for_what_is_wanted_and_left_when_it_no_longer_is(ears
         lambda: ears.level(300) == 6,
         "what is patched",
     )
-    assert sum(len(wide.joined) for wide in ears.hearing.receiver._wide["sACN"]) == 2
+    assert sum(len(wide.joined) for wide in ears.hearing.receiver._wide["sACN"]) == 3
     ears.listen(Connection("desk", "sACN", multicast=False))
     wait_for(lambda: not any(wide.joined for wide in ears.hearing.receiver._wide["sACN"]), "the groups to be left", 10)
 

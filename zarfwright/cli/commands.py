@@ -11,7 +11,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from zarfwright.cli import aim
+from zarfwright.cli import aim, signal
 from zarfwright.cli.gdtf import add_commands
 from zarfwright.cli.serve import ARTNET_PORT, HOST, PORT, SACN_PORT, serve
 from zarfwright.core.errors import JobError
@@ -147,9 +147,7 @@ def main(argv: list[str] | None = None) -> int:
         command.add_argument("--port", type=int, default=PORT)
         command.add_argument("--sacn", default=HOST, help="the address of this machine to hear sACN on")
         command.add_argument("--sacn-port", type=int, default=SACN_PORT)
-        command.add_argument(
-            "--artnet", default="", help="the same for Art-Net; else as for sACN"
-        )
+        command.add_argument("--artnet", default="", help="the same for Art-Net; else as for sACN")
         command.add_argument("--artnet-port", type=int, default=ARTNET_PORT)
         command.add_argument("--jobs", metavar="ADDRESS", help="a Dask scheduler for work that takes long: tcp://...")
     add("new", new).add_argument("file")
@@ -163,6 +161,7 @@ def main(argv: list[str] | None = None) -> int:
     add("tables", print_tables)
     add_commands(commands)
     aim.add_commands(commands)
+    signal.add_commands(commands)
     args = parser.parse_args(with_places(sys.argv[1:] if argv is None else argv))
     logging.basicConfig(level=logging.WARNING, format="%(name)s: %(message)s")
     try:

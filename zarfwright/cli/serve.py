@@ -30,6 +30,7 @@ def opened(path: Path, live: LiveLink, scheduler: str | None) -> Services:
     """The show and what works beside it. Raises ShowFileError or JobError, and then has started nothing."""
     from zarfwright.store.recent import Recent
     from zarfwright.web.children.console import ConsoleLink
+    from zarfwright.web.children.doctor import DoctorLink
     from zarfwright.web.desk import Desk
     from zarfwright.web.here import Services
     from zarfwright.web.jobs import Cluster, Jobs
@@ -41,7 +42,7 @@ def opened(path: Path, live: LiveLink, scheduler: str | None) -> Services:
     live.on_start = desk.show_live
     recent = Recent()
     recent.note(path, desk.show.settings.name)
-    return Services(desk, live, ConsoleLink(desk, live), Lights(desk), recent, jobs)
+    return Services(desk, live, ConsoleLink(desk, live), DoctorLink(desk, live), Lights(desk), recent, jobs)
 
 
 def serve(path: Path, args: argparse.Namespace) -> int:

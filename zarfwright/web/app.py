@@ -31,6 +31,7 @@ TOLD = (
     signals.SignalEvent,
     signals.PatchEvent,
     signals.TroubleEvent,
+    signals.DoctorEvent,
     consoles.ConsoleEvent,
     Update,
     PresenceEvent,

@@ -11,6 +11,7 @@ from flask import Response, abort, current_app, request
 from zarfwright.core.errors import JobError
 from zarfwright.store.recent import Recent
 from zarfwright.web.children.console import ConsoleLink
+from zarfwright.web.children.doctor import DoctorLink
 from zarfwright.web.children.live import LiveLink
 from zarfwright.web.desk import Desk
 from zarfwright.web.jobs import Jobs
@@ -26,6 +27,7 @@ class Services:
     desk: Desk
     live: LiveLink
     console: ConsoleLink
+    doctor: DoctorLink
     lights: Lights
     recent: Recent
     jobs: Jobs

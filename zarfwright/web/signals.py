@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 from flask import Response, abort, request
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from zarfwright.web.here import desk_of, json_response, services
 from zarfwright.web.models import Problem, ShowPath, Vec3
@@ -124,6 +124,36 @@ class PatchEvent(BaseModel):
     prisms: list[list[Vec3]]
 
 
+class CauseOut(BaseModel):
+    """Something that is wrong, with what was seen, what to do, and the edit that does it (`edit`, `args`), if any."""
+
+    cause: str
+    evidence: str
+    action: str
+    universe: int | None
+    fixtures: list[str]
+    label: str
+    edit: str
+    args: dict[str, Any]
+
+
+class DoctorReport(BaseModel):
+    """Whether the doctor listens, for how long; and what it found last, none where it was not asked yet."""
+
+    listening: bool
+    seconds: float
+    causes: list[CauseOut] | None
+    problem: str
+
+
+class DoctorEvent(DoctorReport):
+    event: Literal["doctor"]
+
+
+class Stretch(BaseModel):
+    seconds: float = Field(6.0, ge=0.5, le=120.0)
+
+
 api = APIBlueprint("signals", __name__, abp_responses={404: Problem, 503: Problem})
 
 
@@ -143,3 +173,18 @@ def signal(path: ShowPath) -> Response:
     """What comes in, as it was told last."""
     desk_of(path.show)
     return json_response({"event": "signal", **services().live.status})
+
+
+@api.get("/api/shows/<show>/doctor", responses={200: DoctorReport})
+def doctor_report(path: ShowPath) -> Response:
+    """What the doctor found last."""
+    desk_of(path.show)
+    return json_response(services().doctor.report())
+
+
+@api.post("/api/shows/<show>/doctor", responses={200: DoctorReport})
+def ask_doctor(path: ShowPath, body: Stretch) -> Response:
+    """Let the doctor listen for a while; what it finds is told to every browser."""
+    desk_of(path.show)
+    services().doctor.ask(body.seconds)
+    return json_response(services().doctor.report())

@@ -237,6 +237,11 @@ class Engine:
         self.dirty.clear()
         return any(news)
 
+    def take_in(self) -> None:
+        """Merge what was heard, with no picture made of it yet."""
+        with self.lock:
+            self.changed = self._merge_dirty() or self.changed
+
     def beams(self) -> tuple[LiveRig, NDArray[np.float32], float]:
         """Merge, decode, settle, travel: the rig, its beams (n, fields), and when the oldest packet in them came.
 

@@ -6,7 +6,7 @@ import threading
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from zarfwright.core.connections import LOOPBACK, Connection, Interface
+from zarfwright.core.connections import LOOPBACK, PROTOCOLS, Connection, Interface, Protocol
 from zarfwright.links import artnet, sacn
 from zarfwright.links.interfaces import interfaces
 from zarfwright.links.live.engine import Engine
@@ -15,7 +15,7 @@ from zarfwright.links.live.receive import Receiver, Wanted
 from zarfwright.links.live.report import connection_told
 
 AS_STARTED = "as started"
-"""The id of the connection that is heard where a show has none."""
+"""How the ids of connections begin that are heard where a show has none."""
 PORTS = {"sACN": sacn.PORT, "Art-Net": artnet.PORT}
 Named = tuple[str, Connection]
 
@@ -27,10 +27,11 @@ def as_seen(own: str, found: Sequence[Interface]) -> list[Interface]:
     return [Interface(LOOPBACK, own, 8), *(one for one in found if not one.loopback)]
 
 
-def as_started(own: str, found: Sequence[Interface]) -> Named:
-    """What is heard where a show has no connections: all sACN that is sent to this machine's own address."""
+def as_started(protocol: Protocol, own: str, found: Sequence[Interface]) -> Named:
+    """What is heard where a show has no connections: all that is sent to this machine's own address."""
     name = next((one.name for one in as_seen(own, found) if one.address == own), LOOPBACK)
-    return AS_STARTED, Connection("As started", "sACN", name, own, multicast=False)
+    first, last = PROTOCOLS[protocol]
+    return f"{AS_STARTED} {protocol}", Connection("As started", protocol, name, own, first, last, multicast=False)
 
 
 def connections_of(told: Sequence[Mapping[str, Any]]) -> list[Named]:
@@ -41,8 +42,12 @@ def connections_of(told: Sequence[Mapping[str, Any]]) -> list[Named]:
 class Hearing:
     """Keeps the sockets at what the show wants and the machine has."""
 
-    def __init__(self, engine: Engine, own: Mapping[str, str], ports: Mapping[str, int]) -> None:
-        self.engine, self.own, self.ports = engine, own, ports
+    def __init__(
+        self, engine: Engine, own: Mapping[str, str], ports: Mapping[str, int], started: Sequence[Protocol] = ("sACN",)
+    ) -> None:
+        """`own`: this machine's own address by protocol; `started`: what is heard where a show has no connections."""
+        self.engine, self.own, self.ports, self.started = engine, own, ports, started
+        self.around: frozenset[str] = frozenset()
         self.receiver = Receiver(engine.packet, engine.answers, ports)
         self._asked: list[Named] | None = None
         self._only: str | None = None
@@ -61,11 +66,16 @@ class Hearing:
             self._asked, self._only = connections or None, only
         self.look()
 
+    def listen_around(self, on: bool) -> None:
+        """Whether also to note what comes to other addresses by protocols that no connection speaks."""
+        self.around = frozenset(PROTOCOLS) if on else frozenset()
+        self.look()
+
     def look(self) -> None:
         """Look whether interfaces, patch or connections have changed, and follow."""
         with self._lock:
             found = interfaces()
-            asked = self._asked or [as_started(self.own["sACN"], found)]
+            asked = self._asked or [as_started(protocol, self.own[protocol], found) for protocol in self.started]
             seen = (found, asked, self._only)
             if seen != self._seen:
                 self._seen, self._found = seen, found
@@ -73,7 +83,8 @@ class Hearing:
             with self.engine.lock:
                 groups = self.engine.inputs.groups(self.engine.playing.rig.universes)
                 heard = tuple(self.engine.inputs.heard)
-            self.receiver.listen_to(Wanted(heard, {key: frozenset(all_of) for key, all_of in groups.items()}))
+            joined = {key: frozenset(all_of) for key, all_of in groups.items()}
+            self.receiver.listen_to(Wanted(heard, joined, self.around))
 
     def _heard(self, asked: Sequence[Named], found: Sequence[Interface]) -> list[Heard]:
         heard = {
@@ -82,16 +93,19 @@ class Hearing:
         }
         return [heard[one.protocol][key] for key, one in asked]
 
+    def interfaces(self) -> list[Interface]:
+        """Those that there are to choose from."""
+        return as_seen(self.own["sACN"], self._found)
+
     def report(self) -> dict[str, Any]:
         """How the connections are, and which interfaces there are to choose from."""
         problems = dict(self.receiver.problems)
         with self.engine.lock:
             inputs = self.engine.inputs
             told = [connection_told(inputs, one, problems.get(one.key, "") if one.key else "") for one in inputs.heard]
-        own = as_seen(self.own["sACN"], self._found)
         return {
             "connections": told,
-            "interfaces": [{**vars(one), "loopback": one.loopback} for one in own],
+            "interfaces": [{**vars(one), "loopback": one.loopback} for one in self.interfaces()],
             "elsewhere": [
                 {**vars(one), "universes": sorted(one.universes)} for one in [*self.receiver.elsewhere.values()]
             ],

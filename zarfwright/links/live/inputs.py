@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from zarfwright.core.connections import Connection, Interface, audible, resolve
 from zarfwright.core.dmx.merge import merge
 from zarfwright.links.artnet import ArtNetSources
-from zarfwright.links.sacn import SacnSources
+from zarfwright.links.sacn import DISCOVERY_UNIVERSE, SacnSources
 from zarfwright.links.sources import SLOTS, Ended, Source
 
 Key = tuple[str, str]
@@ -128,7 +128,7 @@ class Inputs:
 
     def groups(self, patched: Sequence[int]) -> dict[Key, set[int]]:
         """The universes whose multicast groups are to be joined, by listener: all of a short range, of a long one what
-        is patched, and those that synchronize."""
+        is patched, those that synchronize, and where sources say what they send."""
         found: dict[Key, set[int]] = {}
         for one in self.heard:
             if one.key is None or not one.audible or not one.connection.multicast or one.key[0] != "sACN":
@@ -138,9 +138,9 @@ class Inputs:
             if here.last - here.first < SHORT_RANGE:
                 wanted |= set(range(max(here.first, 1), here.last + 1))
             registry = self.registries[one.key]
-            if isinstance(registry, SacnSources):
-                wanted |= registry.sync_universes()
-            found.setdefault(one.key, set()).update(sorted(wanted)[:GROUPS_MOST])
+            synced = registry.sync_universes() if isinstance(registry, SacnSources) else set()
+            ours = {*sorted(wanted)[:GROUPS_MOST], *synced, DISCOVERY_UNIVERSE}
+            found.setdefault(one.key, set()).update(ours)
         return found
 
 

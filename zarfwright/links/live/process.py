@@ -24,6 +24,7 @@ from zarfwright.core.picture import FIELDS
 from zarfwright.links.live.clock import now
 from zarfwright.links.live.engine import Engine, received_rig
 from zarfwright.links.live.hearing import PORTS, Hearing, connections_of
+from zarfwright.links.live.record import Recorder, facts_told
 from zarfwright.links.live.serve import Outlet
 from zarfwright.parent import end_with_parent
 
@@ -105,8 +106,21 @@ class Live:
         elif do == "values":
             # Whatever was commanded before is in the picture that is kept: values() makes it anew.
             self.to_desk({"is": "answer", "ask": command["ask"], "values": self.engine.values()})
+        elif do == "record":
+            # In a thread of its own: commands are obeyed meanwhile.
+            args = (command["ask"], float(command["seconds"]))
+            threading.Thread(target=self.record, args=args, name="record", daemon=True).start()
         elif do == "restore":
             self.engine.restore({int(u): base64.b64decode(held) for u, held in command["levels"].items()})
+
+    def record(self, ask: int, seconds: float) -> None:
+        """Listen for so long, also to what comes to other addresses, and tell the desk what was seen."""
+        self.hearing.listen_around(True)
+        try:
+            facts = Recorder(self.engine, self.hearing).record(seconds)
+        finally:
+            self.hearing.listen_around(False)
+        self.to_desk({"is": "answer", "ask": ask, "facts": facts_told(facts)})
 
     def read_desk(self) -> None:
         """The pipe's thread: obeys until the desk is gone; however it ends, the process ends with it."""

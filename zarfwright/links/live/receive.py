@@ -59,10 +59,12 @@ class Wide:
 
 @dataclass(frozen=True)
 class Wanted:
-    """What to listen to: connections by listener, groups by listener."""
+    """What to listen to: connections by listener, groups by listener; `around`: protocols of which also is noted what
+    comes to other addresses, though no connection speaks them."""
 
     heard: tuple[Heard, ...] = ()
     groups: Mapping[Key, frozenset[int]] = field(default_factory=dict)
+    around: frozenset[str] = frozenset()
 
     def keys(self) -> set[Key]:
         return {one.key for one in self.heard if one.key is not None}
@@ -135,7 +137,7 @@ class Receiver:
             if one.key is not None and one.interface is not None and one.connection.multicast:
                 near = self._near.setdefault((one.key[0], index_of(one.interface.name)), [])
                 near += [one.key] if one.key not in near else []
-        protocols = {key[0] for key in keys}
+        protocols = {key[0] for key in keys} | wanted.around
         for gone in self._wide.keys() - protocols:
             for wide in self._wide.pop(gone):
                 self._close(wide.socket)

@@ -19,7 +19,7 @@ from zarfwright.links.live.serve import TICKET_SALT
 from zarfwright.parent import ending_with_parent
 from zarfwright.web.children.child import Child
 
-ANSWER_S = 2.0
+ANSWER_S, RECORDED_S = 2.0, 6.0
 PAUSE_S = 0.1
 LOOK_S = 0.25
 SILENT_MOST_S = 1.25
@@ -154,17 +154,26 @@ class LiveLink:
 
     def values(self) -> dict[str, dict[str, float]]:
         """What every fixture shows now. Raises JobError when the live process does not answer."""
+        values: dict[str, dict[str, float]] = self._ask("values", ANSWER_S)["values"]
+        return values
+
+    def record(self, seconds: float) -> dict[str, Any]:
+        """Let it listen for so long: the facts for the doctor, as they are told (links/live/record.py). Raises JobError
+        when it does not answer."""
+        facts: dict[str, Any] = self._ask("record", seconds + RECORDED_S, seconds=seconds)["facts"]
+        return facts
+
+    def _ask(self, do: str, wait_s: float, **more: Any) -> dict[str, Any]:
         ask = next(self._asks)
         self._awaited.add(ask)
         self._ready.wait(ANSWER_S)
-        self._child.say({"do": "values", "ask": ask})
+        self._child.say({"do": do, "ask": ask, **more})
         with self._answered:
-            came = self._answered.wait_for(lambda: ask in self._answers, ANSWER_S)
+            came = self._answered.wait_for(lambda: ask in self._answers, wait_s)
             self._awaited.discard(ask)
             if not came:
                 raise JobError("The picture is being restarted: try again in a moment.")
-            values: dict[str, dict[str, float]] = self._answers.pop(ask)["values"]
-            return values
+            return self._answers.pop(ask)
 
     def close(self) -> None:
         """End it for good."""

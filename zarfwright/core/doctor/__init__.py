@@ -1,0 +1,50 @@
+"""The doctor: causes of a picture that does not move as it should, each a function over facts.
+
+`facts.py` says what is looked at; a module for each family of causes. Causes are named as `cli.md` has them.
+"""
+
+from __future__ import annotations
+
+from zarfwright.core.doctor.arriving import (
+    no_link,
+    no_packets,
+    off_by_one,
+    other_interface,
+    port_taken,
+    preview_only,
+    unwanted_universe,
+)
+from zarfwright.core.doctor.dark import all_zero, dark_colour, dark_iris, dark_shutter, decoded, scaled
+from zarfwright.core.doctor.facts import Cause, Facts
+from zarfwright.core.doctor.patching import fine_swapped, shared_slots
+from zarfwright.core.doctor.rig import patched
+from zarfwright.core.doctor.senders import (
+    kernel_drops,
+    priority_fight,
+    slow,
+    source_ended,
+    source_flapping,
+    sources_at_odds,
+)
+from zarfwright.core.show import Show
+
+HEARD = (
+    no_packets, port_taken, no_link, other_interface, off_by_one, unwanted_universe, preview_only, priority_fight,
+    sources_at_odds, source_ended, source_flapping, slow, all_zero, scaled, fine_swapped, kernel_drops,
+)  # fmt: skip
+"""What is told of the facts and of the patch."""
+INSIDE = (dark_shutter, dark_iris, dark_colour)
+"""What is told of how the patch reads the levels."""
+
+
+def diagnose(facts: Facts, show: Show) -> list[Cause]:
+    """What is wrong, the worst first: what keeps everything away, then what keeps some of it dark."""
+    rig = patched(show)
+    found = [cause for look in HEARD for cause in look(facts, rig)]
+    seen = decoded(facts, show)
+    if seen is not None:
+        found += [cause for look_in in INSIDE for cause in look_in(seen, rig)]
+    return found + shared_slots(show, rig)
+
+
+__all__ = ["Cause", "Facts", "diagnose"]

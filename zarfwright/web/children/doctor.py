@@ -1,0 +1,49 @@
+"""The doctor, asked from the screen: the live process listens for a while, then causes are found in what it saw."""
+
+from __future__ import annotations
+
+import threading
+from dataclasses import asdict
+from typing import Any
+
+from zarfwright.core.doctor import diagnose
+from zarfwright.core.errors import JobError
+from zarfwright.links.live.record import facts_read
+from zarfwright.web.children.live import LiveLink
+from zarfwright.web.desk import Desk
+
+
+class DoctorLink:
+    """One stretch of listening at a time. Every browser is told how it goes."""
+
+    def __init__(self, desk: Desk, live: LiveLink) -> None:
+        self.desk, self.live = desk, live
+        self._lock = threading.Lock()
+        self._report: dict[str, Any] = {"listening": False, "seconds": 0.0, "causes": None, "problem": ""}
+
+    def ask(self, seconds: float) -> None:
+        """Begin to listen. Raises JobError where it is listening already."""
+        with self._lock:
+            if self._report["listening"]:
+                raise JobError("The doctor is listening already: wait for what is found.")
+            self._report = {**self._report, "listening": True, "seconds": seconds, "problem": ""}
+        self._tell()
+        threading.Thread(target=self._listen, args=(seconds,), name="doctor", daemon=True).start()
+
+    def _listen(self, seconds: float) -> None:
+        found: dict[str, Any] = {"problem": ""}
+        try:
+            facts = facts_read(self.live.record(seconds))
+            found["causes"] = [asdict(cause) for cause in diagnose(facts, self.desk.show)]
+        except JobError as wrong:
+            found["problem"] = str(wrong)
+        with self._lock:
+            self._report = {**self._report, **found, "listening": False}
+        self._tell()
+
+    def report(self) -> dict[str, Any]:
+        """Whether it listens, for how long, and what it found last; none: it was not asked yet."""
+        return self._report
+
+    def _tell(self) -> None:
+        self.live.tell_event("doctor", **self._report)
