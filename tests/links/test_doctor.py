@@ -240,6 +240,13 @@ def test_the_one_action_puts_it_right(scene, fault):
     assert fault not in scene.names()
 
 
+def test_what_a_silenced_connection_would_take_is_meant(scene):
+    scene.connect(Connection("desk", "sACN", last=9), Connection("spare", "sACN", first=101, last=110, listen=False))
+    plain(scene)
+    plain(scene, universe=104, name="Spare")
+    assert scene.names() == []
+
+
 def test_a_protocol_that_nobody_listens_to_is_offered_a_connection(scene):
     scene.elsewhere["Art-Net", "127.0.0.1"] = (0,)
     causes = {one.cause: one for one in scene.causes()}

@@ -5,6 +5,7 @@ import { Overlaid } from "../kit/Overlaid";
 import { openDraft, openLibrary } from "../shop/state";
 import { toggleTool } from "../show/cutting";
 import { commandConsole } from "../show/console";
+import { askDoctor } from "../show/doctor";
 import { called, settings, things, useShow } from "../show/document";
 import { edit, redo, undo } from "../show/edits";
 import { setPaneCount, setView, toggleLabels, usePanes } from "../show/panes";
@@ -26,7 +27,7 @@ interface Entry {
   run: () => void;
 }
 
-const HOME_STEP: Record<string, Step> = { fixture: "hang", "focus point": "aim", palette: "aim", look: "looks", viewpoint: "review", show: "papers", type: "hang" };
+const HOME_STEP: Record<string, Step> = { fixture: "hang", "focus point": "aim", palette: "aim", look: "looks", viewpoint: "review", show: "papers", type: "hang", connection: "signal" };
 
 /** What is done to the selection. Nothing is offered where nothing is selected. */
 function onSelection(): Entry[] {
@@ -68,6 +69,10 @@ function commands(onHistory: () => void): Entry[] {
     { name: "Let go of all that is held by hand", what: "command", keys: "Shift+X", run: () => releaseHeld(true) },
     { name: "Work light up or down", what: "command", keys: "W", run: toggleWorkLight },
     { name: show.follow_console ? "Stop following the console" : "Follow the console", what: "command", run: () => void edit("set show", { follow_console: !show.follow_console }).catch(() => undefined) },
+    { name: "Ask the doctor why nothing moves", what: "command", run: () => { goTo("signal"); void askDoctor(); } },
+    { name: "Add a connection by sACN", what: "command", run: () => { goTo("signal"); void edit("add connection", {}, { select: true }).catch((wrong: unknown) => refused(wrong)); } },
+    { name: "Add a connection by Art-Net", what: "command", run: () => { goTo("signal"); void edit("add connection", { protocol: "Art-Net" }, { select: true }).catch((wrong: unknown) => refused(wrong)); } },
+    ...(show.only_connection ? [{ name: "Hear all connections again", what: "command", run: () => void edit("hear only", { id: null }).catch(() => undefined) }] : []),
     { name: "Remove what is selected", what: "command", keys: "Delete", run: removeSelected },
     { name: "Frame the selection", what: "command", keys: "Z", run: () => usePanes.getState().stage?.frameSelection(pane) },
     { name: "The picture: quality, exposure, haze", what: "command", keys: "E", run: togglePicture },

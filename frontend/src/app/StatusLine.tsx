@@ -1,7 +1,9 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { Action } from "../kit/controls";
 import { called, settings, useShow } from "../show/document";
+import { askDoctor } from "../show/doctor";
 import { edit } from "../show/edits";
+import { goTo } from "../show/selection";
 import { coordinate, length, type System } from "../show/format";
 import { stopJob, useJobs } from "../show/jobs";
 import { useLink } from "../show/connection";
@@ -63,6 +65,7 @@ export function StatusLine() {
   const connected = useLink((state) => state.connected);
   const show = settings(objects);
   const levels = levelsLine(signal?.universes);
+  const wrong = signal?.connections.find((one) => one.state === "wrong");
   const on = pointer.id ? objects[pointer.id] : undefined;
   return (
     <Flex as="footer" gridColumn="1 / 3" bg="ink1" borderTop="1px solid" borderColor="line" align="center" gap="14px" px="14px" color="dim" fontSize="11.5px" whiteSpace="nowrap" overflow="hidden">
@@ -87,9 +90,12 @@ export function StatusLine() {
       >
         {show.follow_console ? "Following the console" : "Console not followed"}
       </Action>
-      <Box color={levels.tone} data-part="levels">
-        ● {levels.text}
-      </Box>
+      <Action
+        look="quiet" height="22px" color={wrong ? "rose" : levels.tone} data-part="levels" title="Why? Ask the doctor: it listens for a moment and says what is wrong"
+        onClick={() => { goTo("signal"); void askDoctor(); }}
+      >
+        {wrong ? "✕" : "●"} {wrong ? `${called(objects[wrong.id]) || "The way in"}: nothing can be heard` : levels.text}
+      </Action>
       <Action look="quiet" height="22px" data-part="picture" title="Quality, exposure, haze (E)" onClick={togglePicture}>
         {stats.step} · EV {stats.ev.toFixed(1)}
         {exposedBy(show)}

@@ -7,9 +7,10 @@ import { hearJobs, readJobs } from "./jobs";
 import { useLink } from "./connection";
 import { notify } from "./messages";
 import { hearPresence } from "./presence";
-import type { ConsoleEvent, FindingsEvent, GhostOut, JobsEvent, OpenedEvent, PatchEvent, PresenceEvent, SignalEvent, TroubleEvent, Update } from "./types";
+import { hearDoctor, readDoctor } from "./doctor";
+import type { ConsoleEvent, DoctorEvent, FindingsEvent, GhostOut, JobsEvent, OpenedEvent, PatchEvent, PresenceEvent, SignalEvent, TroubleEvent, Update } from "./types";
 
-type Event = SignalEvent | PatchEvent | ConsoleEvent | Update | PresenceEvent | OpenedEvent | FindingsEvent | JobsEvent | TroubleEvent;
+type Event = SignalEvent | PatchEvent | ConsoleEvent | Update | PresenceEvent | OpenedEvent | FindingsEvent | JobsEvent | TroubleEvent | DoctorEvent;
 type Listener = (picture: string, values: Float32Array, left?: number) => void;
 
 /** Frames go straight from the socket to the stage; React never sees them. */
@@ -46,6 +47,7 @@ function hear(event: Event): void {
   } else if (event.event === "signal") useLink.setState({ signal: event });
   else if (event.event === "findings") hearFindings(event);
   else if (event.event === "console") hearConsole(event);
+  else if (event.event === "doctor") hearDoctor(event);
   else if (event.event === "jobs") hearJobs(event.jobs);
   else if (event.event === "presence") hearPresence(event);
   else if (event.event === "trouble") notify(event.text, "wrong");
@@ -56,7 +58,7 @@ function hear(event: Event): void {
 /** The open show and all that is beside it. */
 export async function loadAll(): Promise<void> {
   await load();
-  await Promise.all([readConsole(), readJobs()]);
+  await Promise.all([readConsole(), readJobs(), readDoctor()]);
 }
 
 /** Keep the live socket open: with a fresh ticket each time, also after desk or live process were restarted. */

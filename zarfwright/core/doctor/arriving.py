@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from zarfwright.core.connections import PROTOCOLS, Connection, Interface
-from zarfwright.core.doctor.facts import Came, Cause, ConnectionSeen, Facts, spans
+from zarfwright.core.doctor.facts import Came, Cause, ConnectionSeen, Facts, SourceSeen, counted, spans
 from zarfwright.core.doctor.rig import Patched, universes_of
 
 
@@ -87,7 +87,7 @@ def _unspoken(facts: Facts) -> list[Cause]:
         loop = next((one for one in facts.interfaces if one.loopback), None)
         way = way or (loop if came.address.startswith("127.") else None)
         evidence = (
-            f"{came.packets} packets of {came.protocol} universe {spans([*came.universes])} came from {came.sender} to "
+            f"{came.packets} packets of {came.protocol} {counted([*came.universes])} came from {came.sender} to "
             f"{came.address}, and no connection listens to {came.protocol}."
         )
         args: dict[str, object] = {"protocol": came.protocol}
@@ -110,7 +110,7 @@ def other_interface(facts: Facts, _: list[Patched]) -> list[Cause]:
             # A connection that hears its console has no need of what goes to others.
             continue
         evidence = (
-            f"{came.packets} packets of {came.protocol} universe {spans([*came.universes])} came from {came.sender} to "
+            f"{came.packets} packets of {came.protocol} {counted([*came.universes])} came from {came.sender} to "
             f"{came.address}, where no connection listens"
         )
         way = next((one for one in facts.interfaces if one.address == came.address), None)
@@ -196,6 +196,15 @@ def off_by_one(facts: Facts, rig: list[Patched]) -> list[Cause]:
     return found
 
 
+def _silenced(source: SourceSeen, facts: Facts) -> bool:
+    """Whether a connection would take it that is silenced: that is meant."""
+    return any(
+        seen.connection.protocol == source.protocol and seen.connection.lands_on(source.heard_as) is not None
+        for seen in facts.connections
+        if not seen.audible
+    )
+
+
 def unwanted_universe(facts: Facts, rig: list[Patched]) -> list[Cause]:
     """Packets for universes that nothing is patched on."""
     wanted = universes_of(rig)
@@ -207,15 +216,15 @@ def unwanted_universe(facts: Facts, rig: list[Patched]) -> list[Cause]:
     for source in facts.sources:
         if source.preview and not source.shown:
             continue
-        if not source.lands:
+        if not source.lands and not _silenced(source, facts):
             outside.setdefault(source.protocol, set()).add(source.heard_as)
-        elif not set(source.lands) & (wanted | explained):
+        elif source.lands and not set(source.lands) & (wanted | explained):
             landed.setdefault(source.protocol, set()).update(source.lands)
     found = [
         Cause(
             "unwanted_universe",
-            f"{protocol} arrives on universe {spans(universes)} of the show, where nothing is patched.",
-            f"Patch fixtures on {spans(universes)}, or land it where fixtures are ({spans(wanted) or 'none yet'}).",
+            f"{protocol} arrives on {counted(universes)} of the show, where nothing is patched.",
+            f"Patch fixtures on {counted(universes)}, or land it where fixtures are ({spans(wanted) or 'none yet'}).",
             universe=min(universes),
         )
         for protocol, universes in landed.items()
@@ -224,8 +233,8 @@ def unwanted_universe(facts: Facts, rig: list[Patched]) -> list[Cause]:
     return found + [
         Cause(
             "unwanted_universe",
-            f"{protocol} universe {spans(universes)} arrives, and no connection takes it.",
-            f"Widen the range of a connection to {spans(universes)}, or leave it out on the console.",
+            f"{protocol}, {counted(universes)}: arriving, and no connection takes it.",
+            f"Widen the range of a connection to {counted(universes)}, or leave them out on the console.",
             universe=min(universes),
         )
         for protocol, universes in outside.items()
@@ -247,7 +256,7 @@ def preview_only(facts: Facts, _: list[Patched]) -> list[Cause]:
         if not blind or not seen.audible:
             continue
         who = sorted({source.name for source in blind.values()})
-        evidence = f"{', '.join(who)} sends universe {spans(set(blind))} as preview data only: it is not shown."
+        evidence = f"{', '.join(who)} sends {counted(set(blind))} as preview data only: it is not shown."
         action = "Take the console out of blind or preview, or show preview data."
         edit, args = "set connection", {"id": seen.id, "preview": True}
         label = f"Show preview data of {seen.connection.name}" if seen.id else ""

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from zarfwright.core.compiled import compiled_show
 from zarfwright.core.dmx.decode import Decoder
 from zarfwright.core.dmx.features import EMITTERS, INDEX
-from zarfwright.core.doctor.facts import Cause, Facts, spans
+from zarfwright.core.doctor.facts import Cause, Facts, counted
 from zarfwright.core.doctor.rig import Patched, few, universes_of
 from zarfwright.core.show import Show
 from zarfwright.core.space import Floats
@@ -38,7 +38,7 @@ def all_zero(facts: Facts, rig: list[Patched]) -> list[Cause]:
     return [
         Cause(
             "all_zero",
-            f"{name} sends universe {spans(universes)}, and all its 512 levels have been 0 for {facts.seconds:g} s.",
+            f"{name} sends {counted(universes)}, and all its 512 levels have been 0 for {facts.seconds:g} s.",
             "Look at the grand master and blackout of the console, and whether fixtures are patched there.",
             universe=min(universes),
         )

@@ -128,6 +128,11 @@ class Cause:
     args: dict[str, object] = field(default_factory=dict)
 
 
+def counted(universes: set[int] | list[int]) -> str:
+    """`universe 5`, `universes 1 to 4`."""
+    return f"universe{'s' if len(universes) > 1 else ''} {spans(universes)}"
+
+
 def spans(numbers: set[int] | list[int]) -> str:
     """Numbers in words: `1 to 4, 7`."""
     ordered, parts = sorted(numbers), []

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d, minimum_filter1d
 
-from zarfwright.core.doctor.facts import Cause, Facts, SourceSeen, Track, spans
+from zarfwright.core.doctor.facts import Cause, Facts, SourceSeen, Track, counted
 from zarfwright.core.doctor.rig import Patched, universes_of
 
 STEP_S = 1 / 20
@@ -105,7 +105,7 @@ def source_ended(facts: Facts, rig: list[Patched]) -> list[Cause]:
     for (name, why), universes in by_source.items():
         how = "said that it ends" if why == "ended" else "fell silent without a word"
         ago = min(gone.ago_s for gone in facts.gone if gone.universe in universes)
-        evidence = f"{name} {how} on universe {spans(universes)}, {ago:.0f} s ago. The last levels are held."
+        evidence = f"{name} {how} on {counted(universes)}, {ago:.0f} s ago. The last levels are held."
         action = f"Start {name} again." if why == "ended" else f"Look at the network of {name}: its cable, its switch."
         found.append(Cause("source_ended", evidence, action, universe=min(universes)))
     return found
@@ -159,7 +159,7 @@ def slow(facts: Facts, _: list[Patched]) -> list[Cause]:
             found.setdefault(source.name, (said, set()))[1].add(universe)
     action = "Raise its rate, take its stream off wireless, or look for a network that is overfull."
     return [
-        Cause("slow", f"{name} on universe {spans(universes)}: {said}.", action, universe=min(universes))
+        Cause("slow", f"{name} on {counted(universes)}: {said}.", action, universe=min(universes))
         for name, (said, universes) in found.items()
     ]
 

@@ -6,21 +6,42 @@ import { useLink } from "../../show/connection";
 import { watchLevels } from "../../show/link";
 import { select } from "../../show/selection";
 import { usePatchedUniverses, useTaken } from "../../show/slots";
+import { Mapping } from "./Mapping";
 
 export function SignalBench() {
   const signal = useLink((state) => state.signal);
   const levels = useLink((state) => state.levels);
   const patched = usePatchedUniverses();
   const [asked, setAsked] = useState<number | null>(null);
+  const [view, setView] = useState<"mapping" | "levels">("mapping");
   const heard = signal?.universes.map((one) => one.universe) ?? [];
   const all = [...new Set([...patched, ...heard])].sort((a, b) => a - b);
   const universe = asked ?? heard[0] ?? (all[0] as number);
   const taken = useTaken(universe);
   const pick = useCallback((slot: number) => select((taken.get(slot) ?? []).map((one) => one.fixture)), [taken]);
+  const levelsShown = view === "levels";
   useEffect(() => {
+    if (!levelsShown) return;
     watchLevels(universe);
     return () => watchLevels(null);
-  }, [universe]);
+  }, [universe, levelsShown]);
+  const see = (one: number) => {
+    setAsked(one);
+    setView("levels");
+  };
+  if (view === "mapping") {
+    const live = signal?.universes.filter((one) => one.state === "live").length ?? 0;
+    return (
+      <>
+        <BenchHead title="What is heard, and where it lands" note={`${live} of ${all.length} universes live`}>
+          <Action look="quiet" height="22px" onClick={() => see(universe)}>
+            Levels
+          </Action>
+        </BenchHead>
+        <Mapping onUniverse={see} />
+      </>
+    );
+  }
   const status = signal?.universes.find((one) => one.universe === universe);
   const slots: Slot[] = Array.from({ length: 512 }, (_, i) => {
     const slot = i + 1;
@@ -47,8 +68,11 @@ export function SignalBench() {
           </Flex>
         }
       >
+        <Action look="quiet" height="22px" onClick={() => setView("mapping")}>
+          Mapping
+        </Action>
         {all.map((one) => (
-          <Action key={one} aria-label={`Show universe ${one}`} look={one === universe ? "on" : "quiet"} height="22px" onClick={() => setAsked(one)}>
+          <Action key={one} aria-label={`Show universe ${one}`} look={one === universe ? "on" : "quiet"} height="22px" onClick={() => see(one)}>
             {one}
           </Action>
         ))}
