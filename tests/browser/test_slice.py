@@ -205,8 +205,11 @@ def the_console_drives(program, person, heron):
     person.says("Simulated console", 30)
     person.press("Next cue")
     person.says("Cue 1, Slack Water: dark")
-    one = person.beams_until(lambda beams: candela(beams[heron]) > 0.1, "cue 1")[heron]
-    assert one["candela"][2] > one["candela"][0], "slack water is blue"
+    # It fades in from white: blue is what it comes to.
+    person.beams_until(
+        lambda beams: candela(beams[heron]) > 0.1 and beams[heron]["candela"][2] > beams[heron]["candela"][0],
+        "cue 1, slack water, in blue",
+    )
     person.press("Next cue")
     person.says("Cue 2, Slack Water: the water moves")
     person.beams_until(lambda beams: abs(beams[heron]["along"][1]) > 0.3, "61 to swing out")
@@ -218,6 +221,7 @@ def the_console_drives(program, person, heron):
     person.type("Level, %", "0")
     person.press("Set the level")
     person.beams_until(lambda beams: candela(beams[heron]) < 1, "61 out by hand")
+    person.press("Levels")
     person.says("sACN from")
     slot = '[data-slot="6"]'
     # The shutter of 61 stands open at 32.
