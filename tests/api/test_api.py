@@ -361,3 +361,21 @@ def test_a_mesh_is_looked_at_added_and_there_again_after_a_restart(tmp_path):
         assert len(again.raw(f"/api/meshes/{solid['mesh']}")) > 200
     finally:
         again.end()
+
+
+def test_a_consoles_list_is_compared_and_taken_as_one_edit(program):
+    text = "Ch;Type;Mode;Universe;Address\n61;Heron;Standard;1;1\n62;Heron;Standard;1;40\nno;;;;\n"
+    body, headers = form(text.encode(), "console.csv")
+    status, answer = program.post("/api/shows/SHOW/patch/compare", body, headers)
+    assert status == 200
+    assert answer["mapping"] == {"number": 0, "type": 1, "mode": 2, "universe": 3, "address": 4}
+    assert answer["left_out"] == ["Row 3: “no” is not a number of a fixture."]
+    [line] = [one for one in answer["lines"] if one["number"] == 62]
+    assert (line["kind"], line["theirs"]["address"]) == ("address", "1.040")
+    result = program.edit("take patch", lines=[line["take"]])
+    assert result["update"]["sentence"] == "Take the patch of fixture 62 from the list"
+    program.post("/api/shows/SHOW/undo", {"who": "tester"})
+    body, headers = form(b"what,ever\n1,2\n", "console.csv")
+    status, answer = program.post("/api/shows/SHOW/patch/compare", body, headers)
+    assert (status, answer["lines"]) == (200, [])
+    assert "No column holds the numbers" in answer["missing"]

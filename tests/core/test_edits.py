@@ -70,6 +70,7 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
     pair = [bench.made("place free", type="heron", position=[x, -3, 5]) for x in (3, -3)]
     bench.do("aim at", ids=pair[:1], focus=point)
     bench.do("set colour", ids=[fixtures[1]], x=0.4, y=0.4)
+    bench.do("address", ids=[side], start="7.001")
     desk = bench.made("add connection", name="Desk", universes="231-240", lands="1")
     palette = bench.do("keep palette", ids=[fixtures[1]], sort="colour", name="Dusk").changes[0].id
     cutter = bench.made("place free", type="heron", mode="Extended", position=[0, -6, 5])
@@ -121,6 +122,8 @@ def every_edit() -> list[tuple[str, dict[str, object]]]:
         ("add connection", {"protocol": "Art-Net"}),
         ("set connection", {"id": "connection", "lands": "5"}),
         ("hear only", {"id": "connection"}),
+        ("move universe", {"universe": "7", "to": "2"}),
+        ("take patch", {"lines": [{"id": "fixture", "start": "9.001"}]}),
         ("set cells", {"cells": [{"id": "fixture", "field": "purpose", "text": "Deck"}]}),
         ("place one", {"type": "heron", "structure": "truss", "rail": "lower left", "along_m": 1.0}),
         ("put back", {"ids": ["free"]}),
@@ -201,6 +204,8 @@ def test_an_edit_undone_leaves_no_trace_and_redone_comes_to_the_same(kind, args)
     args = {**args, **{key: with_ids(value, ids) for key, value in named.items()}}
     if kind == "set cells":
         args["cells"] = with_ids(args["cells"], ids)
+    if kind == "take patch":
+        args["lines"] = with_ids(args["lines"], ids)
     if kind in ("keep look", "update look"):
         args["values"] = with_ids(args["values"], ids)
     edit = bench.do(kind, **args)
@@ -225,7 +230,7 @@ def test_release_and_unpatch_undo_like_the_others():
 
 
 def test_every_edit_is_tried_by_this_file():
-    assert {kind for kind, _ in every_edit()} | {"release", "unpatch"} == set(EDITS)
+    assert {kind for kind, _ in every_edit()} | {"release", "unpatch", "place break"} == set(EDITS)
 
 
 def test_every_body_survives_the_show_file():

@@ -45,8 +45,8 @@ def require_place(universe: int, address: int) -> None:
         raise JobError(f"Slot {address} does not exist: a universe has 1 to {SLOTS}.", "address")
 
 
-def in_sequence(footprints: Sequence[int], start: Place, gap: int = 0) -> list[Place]:
-    """Addresses one after another. What would cross the end of a universe starts the next one.
+def in_sequence(footprints: Sequence[int], start: Place, gap: int = 0, cut: bool = False) -> list[Place]:
+    """Addresses one after another. What would cross the end of a universe starts the next one, unless it may be `cut`.
 
     Raises JobError when a fixture is larger than a universe or the universes run out.
     """
@@ -54,24 +54,27 @@ def in_sequence(footprints: Sequence[int], start: Place, gap: int = 0) -> list[P
     for footprint in footprints:
         if footprint > SLOTS:
             raise JobError(f"A fixture of {footprint} slots does not fit a universe of {SLOTS}.")
-        if address + footprint - 1 > SLOTS:
+        if address + footprint - 1 > SLOTS and not cut:
             universe, address = universe + 1, 1
         require_place(universe, address)
         places.append(Place(universe, address))
         address += footprint + gap
         if address > SLOTS:
-            universe, address = universe + 1, 1
+            # What is cut goes on where its slots would have ended.
+            universe, address = universe + 1, address - SLOTS if cut else 1
     return places
 
 
 @dataclass(frozen=True)
 class Overlap:
-    """Two fixtures that share slots: from `first` to `last` of a universe."""
+    """Two fixtures that share slots: from `first` to `last` of a universe. It is `meant` where they are of one type and
+    mode on just one address: driven together."""
 
     universe: int
     first: int
     last: int
     fixtures: tuple[str, str]
+    meant: bool = False
 
 
 def footprint_of(show: Show, fixture: Fixture) -> int:
@@ -103,19 +106,28 @@ def occupied(show: Show, fixture: Fixture) -> list[tuple[int, int, int]]:
     return _taken_memo(fixture, show.types[fixture.type]) if fixture.type in show.types else []
 
 
+def _driven_as(fixture: Fixture) -> tuple[object, ...]:
+    return fixture.type, fixture.mode, fixture.universe, fixture.address, fixture.breaks
+
+
 def overlaps(show: Show) -> list[Overlap]:
     """Every pair of fixtures that meets on a slot, by sweeping each universe from slot 1."""
     spans: dict[int, list[tuple[int, int, str]]] = {}
     for item, fixture in show.fixtures():
         for universe, first, last in occupied(show, fixture):
             spans.setdefault(universe, []).append((first, last, item.id))
+
+    def meant(a: str, b: str) -> bool:
+        return _driven_as(show.body(a, Fixture)) == _driven_as(show.body(b, Fixture))
+
     found = []
     for universe, taken in sorted(spans.items()):
         active: list[tuple[int, int, str]] = []
         for span in sorted(taken):
             active = [other for other in active if other[1] >= span[0]]
             for other in active:
-                found.append(Overlap(universe, span[0], min(span[1], other[1]), (other[2], span[2])))
+                both = (other[2], span[2])
+                found.append(Overlap(universe, span[0], min(span[1], other[1]), both, meant(*both)))
             active.append(span)
     return found
 

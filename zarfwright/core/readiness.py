@@ -47,6 +47,8 @@ def _patch(show: Show) -> list[Finding]:
             )
             found.append(Finding("patch", (item.id,), text, wrong=True))
     for clash in overlaps(show):
+        if clash.meant:
+            continue
         a, b = (_called(show, item_id) for item_id in clash.fixtures)
         slots = f"slot {clash.first}" if clash.first == clash.last else f"slots {clash.first} to {clash.last}"
         text = f"{a.capitalize()} and {b} share {slots} of universe {clash.universe}: move one of them."

@@ -16,7 +16,21 @@ from zarfwright.core.errors import JobError
 from zarfwright.core.plain import said_of
 from zarfwright.formats.findings import FormatError
 from zarfwright.store.errors import ShowFileError
-from zarfwright.web import consoles, drawings, files, lights, papers, pointing, shop, shows, signals, types, walls, work
+from zarfwright.web import (
+    consoles,
+    drawings,
+    files,
+    lights,
+    papers,
+    patches,
+    pointing,
+    shop,
+    shows,
+    signals,
+    types,
+    walls,
+    work,
+)
 from zarfwright.web.desk import Conflict
 from zarfwright.web.door import guard
 from zarfwright.web.here import NAME, Services
@@ -24,7 +38,7 @@ from zarfwright.web.show_models import Bodies, EditArgs, FindingsEvent, OpenedEv
 
 FRONT_END = Path(__file__).resolve().parents[2] / "frontend" / "dist"
 UPLOAD_MAX = 64 * 2**20
-RESOURCES = (shows, types, signals, consoles, papers, lights, pointing, shop, drawings, walls, files, work)
+RESOURCES = (shows, types, signals, consoles, papers, lights, pointing, shop, drawings, walls, files, patches, work)
 TOLD = (
     Bodies,
     EditArgs,

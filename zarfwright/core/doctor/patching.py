@@ -8,7 +8,6 @@ from numpy.typing import NDArray
 from zarfwright.core.doctor.facts import Cause, Facts
 from zarfwright.core.doctor.rig import Patched, few
 from zarfwright.core.patch import overlaps
-from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show
 
 FRAMES_LEAST, SMOOTHER = 20, 8.0
@@ -20,8 +19,7 @@ def shared_slots(show: Show, rig: list[Patched]) -> list[Cause]:
     by_id = {one.id: one for one in rig}
     found = []
     for clash in overlaps(show):
-        a, b = (show.thing(key, Fixture)[1] for key in clash.fixtures)
-        if (a.universe, a.address, a.type, a.mode) == (b.universe, b.address, b.type, b.mode):
+        if clash.meant:
             continue
         names = [by_id[key].called if key in by_id else show.items[key].name for key in clash.fixtures]
         slots = f"slot {clash.first}" if clash.first == clash.last else f"slots {clash.first} to {clash.last}"

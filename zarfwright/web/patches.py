@@ -1,0 +1,148 @@
+"""A console's patch list beside the show's: read, compared, and what taking its lines would say."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from flask import Response, request
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel
+
+from zarfwright.core.errors import JobError
+from zarfwright.core.patching.compare import Compared, Line, Side, Why, compare
+from zarfwright.core.patching.listed import FIELDS, columns_of, read_list
+from zarfwright.formats.csv import read_csv
+from zarfwright.web.here import desk_of, json_response, uploaded
+from zarfwright.web.models import Problem, ShowPath
+
+
+class SideOut(BaseModel):
+    """What one side says of a fixture; `address` as 2.058."""
+
+    type: str
+    mode: str
+    address: str | None
+
+
+class TakenOut(BaseModel):
+    """What the edit `take patch` is told to make the show's fixture as the list has it."""
+
+    id: str
+    mode: str | None = None
+    start: str | None = None
+    unpatch: bool = False
+
+
+class LineOut(BaseModel):
+    """One difference; `take`: how the list's side is taken, none where it cannot be."""
+
+    number: int
+    kind: str
+    fixture: str | None
+    ours: SideOut | None
+    theirs: SideOut | None
+    take: TakenOut | None
+
+
+class WhyOut(BaseModel):
+    """What explains the lines of some numbers; `start`: where it begins in the show."""
+
+    cause: str
+    text: str
+    numbers: list[int]
+    start: str | None
+
+
+class PatchCompared(BaseModel):
+    """The list's headings, which column says what (by its place), the first rows, and the differences; `missing`: what
+    has to be said before it can be compared."""
+
+    name: str
+    columns: list[str]
+    mapping: dict[str, int]
+    fields: list[str]
+    sample: list[list[str]]
+    missing: str
+    left_out: list[str]
+    same: int
+    lines: list[LineOut]
+    causes: list[WhyOut]
+
+
+api = APIBlueprint("patches", __name__, abp_responses={400: Problem, 404: Problem})
+
+
+def side_out(side: Side | None) -> dict[str, Any] | None:
+    """What one side says, as plain values."""
+    if side is None:
+        return None
+    return {"type": side.type, "mode": side.mode, "address": str(side.place) if side.place else None}
+
+
+def _take(line: Line) -> dict[str, Any] | None:
+    if line.fixture is None or line.kind == "type":
+        return None
+    if line.theirs is None:
+        return {"id": line.fixture, "unpatch": True}
+    if line.kind == "mode":
+        return {"id": line.fixture, "mode": line.theirs.mode}
+    place = line.theirs.place
+    return {"id": line.fixture, "start": str(place)} if place else {"id": line.fixture, "unpatch": True}
+
+
+def _line_out(line: Line) -> dict[str, Any]:
+    return {
+        "number": line.number,
+        "kind": line.kind,
+        "fixture": line.fixture,
+        "ours": side_out(line.ours),
+        "theirs": side_out(line.theirs),
+        "take": _take(line),
+    }
+
+
+def _why_out(one: Why) -> dict[str, Any]:
+    start = str(one.from_) if one.from_ else None
+    return {"cause": one.cause, "text": one.text, "numbers": one.numbers, "start": start}
+
+
+@api.post("/api/shows/<show>/patch/compare", responses={200: PatchCompared})
+def compare_list(path: ShowPath) -> Response:
+    """Compare a list (CSV, as a form's file; `mapping`: which column says what, if it is not to be guessed)."""
+    show = desk_of(path.show).show
+    data, name = uploaded("a patch list as CSV")
+    sheet = read_csv(data, name)
+    mapping = _mapping(request.form.get("mapping"), len(sheet.columns)) or columns_of(sheet.columns)
+    compared, left, missing = Compared((), (), 0), tuple[str, ...](), ""
+    try:
+        read = read_list(sheet.rows, mapping)
+        left, compared = read.left_out, compare(show, read.rows)
+    except JobError as wrong:
+        # The page asks for what is missing.
+        missing = str(wrong)
+    return json_response(
+        {
+            "name": name,
+            "columns": sheet.columns,
+            "mapping": mapping,
+            "fields": FIELDS,
+            "sample": sheet.rows[:5],
+            "missing": missing,
+            "left_out": left[:100],
+            "same": compared.same,
+            "lines": [_line_out(line) for line in compared.lines],
+            "causes": [_why_out(one) for one in compared.causes],
+        }
+    )
+
+
+def _mapping(text: str | None, columns: int) -> dict[str, int]:
+    """Which column says what, as a page tells it. Raises JobError."""
+    try:
+        told = json.loads(text) if text else {}
+    except ValueError as wrong:
+        raise JobError("Which column says what could not be read: choose again.") from wrong
+    if not isinstance(told, dict):
+        raise JobError("Which column says what could not be read: choose again.")
+    return {key: at for key, at in told.items() if key in FIELDS and isinstance(at, int) and 0 <= at < columns}
