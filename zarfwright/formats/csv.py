@@ -68,6 +68,8 @@ def read_csv(data: bytes, name: str = "The file") -> Sheet:
     except csv.Error as wrong:
         raise FormatError(f"{name} cannot be read as a list: {wrong}.") from wrong
     lines = [row for row in lines if any(cell.strip() for cell in row)]
+    if not lines:
+        raise FormatError(f"{name} is empty: export the patch again.")
     if len(lines) > ROWS_MOST or max(map(len, lines), default=0) > COLUMNS_MOST:
         raise FormatError(f"{name} is too large for a patch: {ROWS_MOST} rows and {COLUMNS_MOST} columns at most.")
     return Sheet(tuple(cell.strip() for cell in lines[0]), tuple(lines[1:]))

@@ -17,7 +17,7 @@ from zarfwright.web.here import desk_of, json_response, uploaded
 from zarfwright.web.models import Problem, ShowPath
 
 
-class SideOut(BaseModel):
+class PatchSide(BaseModel):
     """What one side says of a fixture; `address` as 2.058."""
 
     type: str
@@ -40,8 +40,8 @@ class LineOut(BaseModel):
     number: int
     kind: str
     fixture: str | None
-    ours: SideOut | None
-    theirs: SideOut | None
+    ours: PatchSide | None
+    theirs: PatchSide | None
     take: TakenOut | None
 
 
@@ -109,11 +109,11 @@ def _why_out(one: Why) -> dict[str, Any]:
 
 @api.post("/api/shows/<show>/patch/compare", responses={200: PatchCompared})
 def compare_list(path: ShowPath) -> Response:
-    """Compare a list (CSV, as a form's file; `mapping`: which column says what, if it is not to be guessed)."""
+    """Compare a list (CSV, as a form's file; `mapping` in the query: which column says what, if it is not to be guessed)."""
     show = desk_of(path.show).show
     data, name = uploaded("a patch list as CSV")
     sheet = read_csv(data, name)
-    mapping = _mapping(request.form.get("mapping"), len(sheet.columns)) or columns_of(sheet.columns)
+    mapping = _mapping(request.args.get("mapping"), len(sheet.columns)) or columns_of(sheet.columns)
     compared, left, missing = Compared((), (), 0), tuple[str, ...](), ""
     try:
         read = read_list(sheet.rows, mapping)

@@ -5,7 +5,7 @@ export interface Slot {
   slot: number;
   label: ReactNode;
   title: string;
-  tone: "empty" | "taken" | "start" | "selected" | "conflict";
+  tone: "empty" | "taken" | "start" | "selected" | "conflict" | "ghost" | "clash";
   /** 0..1: how full the slot's level is, drawn as a bar from below. */
   level?: number;
 }
@@ -22,6 +22,8 @@ const CELLS = {
   "& button[data-tone=conflict]": {
     background: "{colors.ink0}", color: "{colors.rose}", borderColor: "{colors.rose}", textDecoration: "underline wavy", cursor: "pointer",
   },
+  "& button[data-tone=ghost]": { background: "{colors.brassDeep}", color: "{colors.onBrassDeep}", borderColor: "{colors.brass}", cursor: "copy" },
+  "& button[data-tone=clash]": { background: "{colors.brassDeep}", color: "{colors.rose}", borderColor: "{colors.rose}", textDecoration: "underline wavy", cursor: "copy" },
   "& i": { position: "absolute", left: 0, right: 0, bottom: 0, background: "{colors.brassDeep}" },
   "& b": { position: "relative", fontWeight: 400 },
   "& [role=rowheader]": { fontFamily: "mono", fontSize: "10px", color: "{colors.faint}", textAlign: "right", paddingRight: "6px", lineHeight: "19px" },
@@ -38,9 +40,9 @@ const Cell = memo(function Cell({ slot, label, title, tone, level, onClick }: Sl
 });
 
 /** A universe as 512 slots, 32 in a row. */
-export function SlotMap({ label, slots, onClick }: { label: string; slots: Slot[]; onClick?: (slot: number) => void }) {
+export function SlotMap({ label, slots, universe, onClick }: { label: string; slots: Slot[]; /** Which one it is, where things can be put on it. */ universe?: number; onClick?: (slot: number) => void }) {
   return (
-    <Box role="grid" aria-label={label} overflow="auto" flex="1" minHeight="0" p="8px 12px" css={CELLS}>
+    <Box role="grid" aria-label={label} data-universe={universe} overflow="auto" flex="1" minHeight="0" p="8px 12px" css={CELLS}>
       <Box role="rowgroup" display="grid" gridTemplateColumns="34px repeat(32, minmax(20px, 1fr))" gap="1px">
         {Array.from({ length: 16 }, (_, row) => (
           <div key={row} role="row">

@@ -7,6 +7,8 @@ export interface Taken {
   number: string;
   attribute: string;
   first: boolean;
+  /** Fixtures of one type and mode on one address are driven together: they have one group. */
+  group: string;
 }
 
 type Run = { number: number; universe: number; address: number; slots: number };
@@ -42,7 +44,7 @@ export function useTaken(universe: number): Map<number, Taken[]> {
         }
         for (let i = 0; i < run.slots; i++) {
           const slot = run.address + i;
-          const one = { fixture: fixture.id, number: called(objects[fixture.id]), attribute: attributes.get(i + 1) ?? "", first: i === 0 };
+          const one = { fixture: fixture.id, number: called(objects[fixture.id]), attribute: attributes.get(i + 1) ?? "", first: i === 0, group: `${fixture.body.type} ${fixture.body.mode} ${fixture.body.universe}.${fixture.body.address} ${JSON.stringify(fixture.body.breaks ?? [])}` };
           taken.set(slot, [...(taken.get(slot) ?? []), one]);
         }
       }

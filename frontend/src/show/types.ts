@@ -56,3 +56,5 @@ export type Row = { [K in Kind]: Thing<K> }[Kind];
 
 export type Step = "site" | "hang" | "aim" | "patch" | "signal" | "looks" | "review" | "papers";
 export const STEPS: Step[] = ["site", "hang", "aim", "patch", "signal", "looks", "review", "papers"];
+export type PatchCompared = Schemas["PatchCompared"];
+export type TakenOut = Schemas["TakenOut"];

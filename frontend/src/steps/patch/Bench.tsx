@@ -1,49 +1,98 @@
 import { useCallback, useState } from "react";
 import { Table } from "../../kit/Table";
 import { Action, BenchHead } from "../../kit/controls";
+import { useCarriedRuns } from "../../show/carrying";
+import { useCompared } from "../../show/compared";
 import { type Slot, SlotMap } from "../../show/SlotMap";
 import { useShow } from "../../show/document";
 import { useFixtures, useHangText } from "../../show/fixtures";
-import { address } from "../../show/format";
+import { address, many } from "../../show/format";
 import { select, useSelection } from "../../show/selection";
 import { usePatchedUniverses, useTaken } from "../../show/slots";
+import { Carried } from "./Carried";
+import { Compare } from "./Compare";
+import { pressToDrag, Shelf, Universes, useCarrying } from "./Universes";
 
+type View = "universes" | "one" | "list";
+
+/** The map of universes, one of them slot by slot, or the patch as a list; beside it a console's list. */
 export function PatchBench() {
   const universes = usePatchedUniverses();
-  const [view, setView] = useState<"map" | "list">("map");
+  const fixtures = useFixtures();
+  const [view, setView] = useState<View>("universes");
   const [asked, setAsked] = useState<number | null>(null);
-  const universe = asked !== null && universes.includes(asked) ? asked : (universes[0] as number);
+  const compared = useCompared((state) => state.found !== null);
+  useCarrying();
+  const universe = asked ?? (universes[0] as number);
+  const see = (one: number) => {
+    setAsked(one);
+    setView("one");
+  };
+  if (compared) return <Compare />;
+  const titles: Record<View, string> = { universes: "Universes", one: `Universe ${universe}`, list: "Patch list" };
+  return (
+    <>
+      <BenchHead title={titles[view]} note={view === "one" ? <Filled universe={universe} /> : `${many(fixtures.filter((one) => one.body.address != null).length, "fixture")} on ${many(universes.length, "universe")}`}>
+        {view === "one" && universes.map((one) => (
+          <Action key={one} aria-label={`Show universe ${one}`} look={one === universe ? "on" : "quiet"} height="22px" onClick={() => see(one)}>
+            {one}
+          </Action>
+        ))}
+        {view !== "universes" && <Action look="quiet" height="22px" onClick={() => setView("universes")}>All universes</Action>}
+        <Action look={view === "list" ? "on" : "quiet"} height="22px" onClick={() => setView(view === "list" ? "universes" : "list")}>
+          List
+        </Action>
+      </BenchHead>
+      <Carried />
+      <Shelf />
+      {view === "universes" && <Universes universes={universes} onUniverse={see} />}
+      {view === "one" && <One universe={universe} />}
+      {view === "list" && <PatchTable />}
+    </>
+  );
+}
+
+/** How full a universe is. */
+function Filled({ universe }: { universe: number }) {
   const taken = useTaken(universe);
-  const pick = useCallback((slot: number) => select((taken.get(slot) ?? []).map((one) => one.fixture)), [taken]);
+  const conflicts = [...taken.values()].filter((all) => all.length > 1 && !all.every((one) => one.group && one.group === all[0]?.group)).length;
+  return <>{`${taken.size} of 512 slots taken${conflicts ? `, ${conflicts} in conflict` : ""}`}</>;
+}
+
+/** One universe, slot by slot; what is carried shows where it would lie. */
+function One({ universe }: { universe: number }) {
+  const taken = useTaken(universe);
+  const ghosts = useCarriedRuns().filter((one) => one.universe === universe);
   const selection = new Set(useSelection((state) => state.selection));
-  const conflicts = [...taken.values()].filter((all) => all.length > 1).length;
+  const pick = useCallback((slot: number) => select((taken.get(slot) ?? []).map((one) => one.fixture)), [taken]);
+  const ghostOf = new Map<number, { number: string; first: boolean }>();
+  for (const run of ghosts) for (let i = 0; i < run.slots; i++) ghostOf.set(run.address + i, { number: run.number, first: i === 0 });
   const slots: Slot[] = Array.from({ length: 512 }, (_, i) => {
     const slot = i + 1;
     const all = taken.get(slot) ?? [];
     const one = all[0];
+    const ghost = ghostOf.get(slot);
+    if (ghost) {
+      const clash = all.some((each) => !selection.has(each.fixture));
+      return { slot, label: ghost.first ? ghost.number : "", title: `Slot ${slot}: fixture ${ghost.number} would lie here${clash ? ", where another is" : ""}`, tone: clash ? "clash" : "ghost" };
+    }
     if (!one) return { slot, label: "", title: `Slot ${slot}, free`, tone: "empty" };
     const who = all.map((each) => `fixture ${each.number}, ${each.attribute}`).join(" and ");
-    const tone = all.length > 1 ? "conflict" : all.some((each) => selection.has(each.fixture)) ? "selected" : one.first ? "start" : "taken";
-    return { slot, label: one.first || all.length > 1 ? one.number : "", title: `Slot ${slot}: ${who}${all.length > 1 ? ", conflict" : ""}`, tone };
+    const meant = all.length > 1 && all.every((each) => each.group && each.group === one.group);
+    const tone = all.length > 1 && !meant ? "conflict" : all.some((each) => selection.has(each.fixture)) ? "selected" : one.first ? "start" : "taken";
+    const label = one.first || (all.length > 1 && !meant) ? `${one.number}${meant ? `+${all.length - 1}` : ""}` : "";
+    return { slot, label, title: `Slot ${slot}: ${who}${meant ? ", driven together" : all.length > 1 ? ", conflict" : ""}`, tone };
   });
   return (
-    <>
-      <BenchHead title={view === "map" ? `Universe ${universe}` : "Patch list"} note={`${taken.size} of 512 slots taken${conflicts ? `, ${conflicts} in conflict` : ""}`}>
-        {universes.map((one) => (
-          <Action key={one} aria-label={`Show universe ${one}`} look={one === universe && view === "map" ? "on" : "quiet"} height="22px" onClick={() => { setAsked(one); setView("map"); }}>
-            {one}
-          </Action>
-        ))}
-        <Action look={view === "list" ? "on" : "quiet"} height="22px" onClick={() => setView(view === "list" ? "map" : "list")}>
-          List
-        </Action>
-      </BenchHead>
-      {view === "map" ? (
-        <SlotMap label={`Slots of universe ${universe}`} slots={slots} onClick={pick} />
-      ) : (
-        <PatchTable />
-      )}
-    </>
+    <div
+      style={{ display: "contents" }}
+      onPointerDown={(event) => {
+        const slot = Number((event.target as HTMLElement).closest<HTMLElement>("[data-slot]")?.dataset.slot);
+        pressToDrag(event, (taken.get(slot) ?? []).map((one) => one.fixture));
+      }}
+    >
+      <SlotMap label={`Slots of universe ${universe}`} universe={universe} slots={slots} onClick={pick} />
+    </div>
   );
 }
 

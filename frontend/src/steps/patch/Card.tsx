@@ -1,5 +1,7 @@
-import { Box, Flex } from "@chakra-ui/react";
-import { Action, Input, Section, Sign } from "../../kit/controls";
+import { Box, chakra, Flex } from "@chakra-ui/react";
+import { Action, FileField, Input, Section, Sign } from "../../kit/controls";
+import { carrySelected, useCarried } from "../../show/carrying";
+import { compareList } from "../../show/compared";
 import { CardHead, Readiness } from "../../show/CardHead";
 import { useShow } from "../../show/document";
 import { edit } from "../../show/edits";
@@ -12,11 +14,20 @@ export function PatchCard() {
   const types = useShow((state) => state.types);
   const numbers = useForm({ start: "1", step: "1" });
   const places = useForm({ start: "1.001", gap: "0" });
+  const whole = useForm({ universe: "", to: "" });
+  const carried = useCarried((state) => state.ids.length > 0);
+  const show = useShow((state) => state.id);
   const ids = chosen.map((one) => one.id);
   const slots = chosen.reduce((sum, one) => sum + (types[one.body.type]?.modes.find((mode) => mode.name === one.body.mode)?.footprint ?? 0), 0);
   return (
     <>
       <CardHead none="Patch" />
+      <Section title="On the map">
+        <Action look="main" width="100%" disabled={!ids.length || carried} title="Then over a slot of the map: click puts them there (P)" onClick={carrySelected}>
+          {carried ? "Over the map: click a slot" : `Carry ${many(ids.length, "fixture")} to a slot`}
+        </Action>
+        <Box color="dim" fontSize="12px" mt="6px">Or drag them: from the shelf, a strip or a slot to another slot.</Box>
+      </Section>
       <Readiness step="patch" />
       <Section title="Channel numbers">
         <Box
@@ -46,7 +57,7 @@ export function PatchCard() {
           <Input label="Gap" value={places.texts.gap} onChange={(text) => places.put("gap", text)} wrong={places.wrongAt("gap")} />
           {places.wrong && <Sign tone="wrong">{places.wrong}</Sign>}
           <Flex direction="column" gap="6px">
-            <Action look="main" type="submit" disabled={!ids.length}>
+            <Action type="submit" disabled={!ids.length}>
               Address {many(ids.length, "fixture")}
               {slots ? `, ${slots} slots` : ""}
             </Action>
@@ -55,6 +66,25 @@ export function PatchCard() {
             </Action>
           </Flex>
         </Box>
+      </Section>
+      <Section title="A whole universe">
+        <Input label="Universe" value={whole.texts.universe} hint="2" onChange={(text) => whole.put("universe", text)} wrong={whole.wrongAt("universe")} />
+        <Input label="Goes to" value={whole.texts.to} hint="5" onChange={(text) => whole.put("to", text)} wrong={whole.wrongAt("to")} />
+        {whole.wrong && <Sign tone="wrong">{whole.wrong}</Sign>}
+        <Flex gap="6px">
+          {[false, true].map((swap) => (
+            <Action key={String(swap)} flex="1" disabled={!whole.texts.universe || !whole.texts.to} onClick={() => void whole.attempt(() => edit("move universe", { ...whole.texts, swap }, { quiet: true }))}>
+              {swap ? "Swap the two" : "Move it there"}
+            </Action>
+          ))}
+        </Flex>
+      </Section>
+      <Section title="Lists">
+        <FileField label="Compare with the console's list (CSV)" accept=".csv,.txt,.tsv,text/csv" onFile={(file) => void compareList(file)} />
+        <Box color="dim" fontSize="12px" mb="6px">A console's patch as CSV: it is compared first, and taken line by line.</Box>
+        <chakra.a href={`/api/shows/${show}/papers/patch.csv`} download color="brass" fontSize="12px" textDecoration="underline">
+          Save the patch as CSV
+        </chakra.a>
       </Section>
     </>
   );

@@ -1,0 +1,177 @@
+import { Box, chakra, Flex } from "@chakra-ui/react";
+import { useEffect } from "react";
+import { Action } from "../../kit/controls";
+import { carry, carryOver, leaveCarried, takeCarried, useCarried, useCarriedRuns } from "../../show/carrying";
+import { called, things, useShow } from "../../show/document";
+import { select, useSelection } from "../../show/selection";
+import { runsOf } from "../../show/slots";
+
+const MOVED_PX = 4;
+
+interface Run {
+  fixture: string;
+  number: string;
+  universe: number;
+  address: number;
+  slots: number;
+}
+
+/** What every universe holds. */
+function useRuns(): Map<number, Run[]> {
+  const objects = useShow((state) => state.objects);
+  const types = useShow((state) => state.types);
+  const found = new Map<number, Run[]>();
+  for (const one of things(objects, "fixture")) {
+    const mode = types[one.body.type]?.modes.find((each) => each.name === one.body.mode);
+    for (const { universe, address, slots } of runsOf(one.body, mode)) {
+      const run = { fixture: one.id, number: called(objects[one.id]), universe, address, slots };
+      found.set(universe, [...(found.get(universe) ?? []), run]);
+    }
+  }
+  return found;
+}
+
+/** Which slot of which universe is at a place of the screen: a cell of the map, or a place along a strip. */
+export function slotAt(x: number, y: number): { universe: number; slot: number } | null {
+  const on = document.elementFromPoint(x, y);
+  const strip = on?.closest<HTMLElement>("[data-strip]");
+  if (strip) {
+    const { left, width } = strip.getBoundingClientRect();
+    return { universe: Number(strip.dataset.strip), slot: Math.min(Math.max(Math.floor(((x - left) / width) * 512) + 1, 1), 512) };
+  }
+  const cell = on?.closest<HTMLElement>("[data-slot]");
+  const universe = Number(cell?.closest<HTMLElement>("[data-universe]")?.dataset.universe);
+  return cell && universe ? { universe, slot: Number(cell.dataset.slot) } : null;
+}
+
+/** While fixtures are carried, the ghost follows the pointer: a click, or the end of a drag, puts them. */
+export function useCarrying(): void {
+  const carried = useCarried((state) => state.ids.length > 0);
+  useEffect(() => {
+    if (!carried) return;
+    const over = (event: PointerEvent) => {
+      const at = slotAt(event.clientX, event.clientY);
+      if (at) carryOver(at);
+    };
+    const up = (event: PointerEvent) => {
+      if (!useCarried.getState().dragged) return;
+      if (slotAt(event.clientX, event.clientY)) void takeCarried();
+      else leaveCarried();
+    };
+    const press = (event: PointerEvent) => {
+      if (useCarried.getState().dragged || !slotAt(event.clientX, event.clientY)) return;
+      event.preventDefault();
+      event.stopPropagation();
+      over(event);
+      void takeCarried();
+    };
+    window.addEventListener("pointermove", over);
+    window.addEventListener("pointerup", up);
+    window.addEventListener("pointerdown", press, true);
+    return () => {
+      window.removeEventListener("pointermove", over);
+      window.removeEventListener("pointerup", up);
+      window.removeEventListener("pointerdown", press, true);
+    };
+  }, [carried]);
+}
+
+/** Begin to drag what is pressed once the pointer moves: with the selection where it is of it. */
+export function pressToDrag(event: React.PointerEvent, fixtures: string[]): void {
+  if (event.button !== 0 || !fixtures.length || useCarried.getState().ids.length) return;
+  const [x, y] = [event.clientX, event.clientY];
+  const move = (moved: PointerEvent) => {
+    if (Math.hypot(moved.clientX - x, moved.clientY - y) < MOVED_PX) return;
+    end();
+    const { objects } = useShow.getState();
+    const chosen = useSelection.getState().selection.filter((id) => objects[id]?.kind === "fixture");
+    const ids = fixtures.some((id) => chosen.includes(id)) ? chosen : fixtures;
+    select(ids);
+    carry(ids, true);
+  };
+  const end = () => {
+    window.removeEventListener("pointermove", move);
+    window.removeEventListener("pointerup", end);
+  };
+  window.addEventListener("pointermove", move);
+  window.addEventListener("pointerup", end);
+}
+
+/** All universes as strips of how full they are; a fixture is dragged from one to another. */
+export function Universes({ universes, onUniverse }: { universes: number[]; onUniverse: (universe: number) => void }) {
+  const runs = useRuns();
+  const ghosts = useCarriedRuns();
+  const selection = new Set(useSelection((state) => state.selection));
+  const next = Math.min(Math.max(0, ...universes) + 1, 63999);
+  const shown = [...new Set([...universes, next, ...ghosts.map((one) => one.universe)])].sort((a, b) => a - b);
+  return (
+    <Box overflow="auto" flex="1" minHeight="0" p="6px 14px" role="group" aria-label="Universes">
+      {shown.map((universe) => {
+        const here = runs.get(universe) ?? [];
+        const free = 512 - new Set(here.flatMap((one) => Array.from({ length: one.slots }, (_, i) => one.address + i))).size;
+        return (
+          <Flex key={universe} align="center" gap="10px" height="26px">
+            <Action look="quiet" height="22px" width="58px" fontFamily="mono" justifyContent="flex-end" aria-label={`Show universe ${universe}`} onClick={() => onUniverse(universe)}>
+              {universe}
+            </Action>
+            <Strip universe={universe} runs={here} ghosts={ghosts.filter((one) => one.universe === universe)} selection={selection} />
+            <Box fontFamily="mono" fontSize="11px" color={free < 40 ? "ember" : "dim"} width="64px" textAlign="right">{free === 512 ? "empty" : `${free} free`}</Box>
+          </Flex>
+        );
+      })}
+    </Box>
+  );
+}
+
+function Strip({ universe, runs, ghosts, selection }: { universe: number; runs: Run[]; ghosts: { address: number; slots: number; number: string }[]; selection: Set<string> }) {
+  const taken = new Map<number, number>();
+  for (const run of runs) for (let i = 0; i < run.slots; i++) taken.set(run.address + i, (taken.get(run.address + i) ?? 0) + 1);
+  const press = (event: React.PointerEvent) => {
+    const at = slotAt(event.clientX, event.clientY);
+    const on = runs.filter((run) => at && run.address <= at.slot && at.slot < run.address + run.slots).map((run) => run.fixture);
+    if (on.length && !useCarried.getState().ids.length) pressToDrag(event, on);
+  };
+  const click = (event: React.MouseEvent) => {
+    const at = slotAt(event.clientX, event.clientY);
+    select(runs.filter((run) => at && run.address <= at.slot && at.slot < run.address + run.slots).map((run) => run.fixture));
+  };
+  const marks = [...taken].filter(([, count]) => count > 1).map(([slot]) => slot);
+  return (
+    <Box position="relative" flex="1" height="20px" bg="ink0" border="1px solid" borderColor="line" borderRadius="2px" overflow="hidden" data-strip={universe} onPointerDown={press} onClick={click} title={`Universe ${universe}: ${runs.length} fixture${runs.length === 1 ? "" : "s"}`}>
+      <chakra.svg position="absolute" inset="0" width="100%" height="100%" viewBox="0 0 512 10" preserveAspectRatio="none" pointerEvents="none" aria-hidden>
+        {runs.map((run) => (
+          <chakra.rect key={`${run.fixture} ${run.address}`} x={run.address - 1} y="1" width={Math.max(run.slots - 0.6, 0.6)} height="8" fill={selection.has(run.fixture) ? "verdigris" : "line"} />
+        ))}
+        {marks.map((slot) => <chakra.rect key={slot} x={slot - 1} y="7.5" width="1" height="2.5" fill="rose" />)}
+        {ghosts.map((run) => (
+          <chakra.rect key={run.address} x={run.address - 1} y="0" width={Math.max(run.slots - 0.6, 0.6)} height="10" fill="brass" opacity="0.85" />
+        ))}
+      </chakra.svg>
+    </Box>
+  );
+}
+
+/** Fixtures that have no address yet, to be dragged on a slot. */
+export function Shelf() {
+  const objects = useShow((state) => state.objects);
+  const selection = new Set(useSelection((state) => state.selection));
+  const loose = things(objects, "fixture").filter((one) => one.body.address == null);
+  if (!loose.length) return null;
+  return (
+    <Flex align="center" gap="4px" px="14px" py="5px" borderBottom="1px solid" borderColor="line" wrap="wrap" maxHeight="62px" overflow="auto" flex="none" role="group" aria-label="Not patched">
+      <Box color="ember" fontSize="12px" mr="6px">Not patched, {loose.length}:</Box>
+      {loose.map((one) => (
+        <Action
+          key={one.id} height="22px" px="7px" fontFamily="mono" fontSize="11px" look={selection.has(one.id) ? "on" : "plain"} cursor="grab" aria-pressed={selection.has(one.id)} aria-label={`Fixture ${called(objects[one.id])}, not patched`} title="Drag it on a slot; with Shift or Ctrl several"
+          onPointerDown={(event) => pressToDrag(event, [one.id])}
+          onClick={(event) => select(event.shiftKey || event.ctrlKey ? (selection.has(one.id) ? [...selection].filter((id) => id !== one.id) : [...selection, one.id]) : [one.id])}
+        >
+          {called(objects[one.id])}
+        </Action>
+      ))}
+      <Action look="quiet" height="22px" onClick={() => select(loose.map((one) => one.id))}>
+        Select all of them
+      </Action>
+    </Flex>
+  );
+}
