@@ -109,7 +109,7 @@ def _why_out(one: Why) -> dict[str, Any]:
 
 @api.post("/api/shows/<show>/patch/compare", responses={200: PatchCompared})
 def compare_list(path: ShowPath) -> Response:
-    """Compare a list (CSV, as a form's file; `mapping` in the query: which column says what, if it is not to be guessed)."""
+    """Compare a list (CSV, as a form's file; `mapping` in the query: which column says what, where that was chosen)."""
     show = desk_of(path.show).show
     data, name = uploaded("a patch list as CSV")
     sheet = read_csv(data, name)

@@ -90,7 +90,8 @@ function leaveTool(): void {
 
 const arranging = (): boolean => useArrange.getState().on;
 const aiming = (): boolean => usePanes.getState().tool === "aim";
-const hasFixtures = (): boolean => useSelection.getState().step === "aim" && useSelection.getState().selection.some((id) => useShow.getState().objects[id]?.kind === "fixture");
+const fixtureSelected = (): boolean => useSelection.getState().selection.some((id) => useShow.getState().objects[id]?.kind === "fixture");
+const hasFixtures = (): boolean => useSelection.getState().step === "aim" && fixtureSelected();
 const carrying = (): boolean => useCarried.getState().ids.length > 0;
 const drawing = (): boolean => useDrawing.getState().finish !== null;
 const VIEWS = ["P", "F", "B", "S", "L", "R", "C"];
@@ -111,7 +112,7 @@ const BINDINGS: Binding[] = [
   { keys: ["B"], says: "Put the bench away, or bring it back", act: () => usePanes.setState({ benchShown: !usePanes.getState().benchShown }) },
   { keys: ["Enter"], when: arranging, act: takeArrange },
   { keys: ["Enter"], when: carrying, act: () => void takeCarried() },
-  { keys: ["P"], when: () => useSelection.getState().step === "patch", act: () => (carrying() ? leaveCarried() : carrySelected()) },
+  { keys: ["P"], when: () => useSelection.getState().step === "patch" && (carrying() || fixtureSelected()), act: () => (carrying() ? leaveCarried() : carrySelected()) },
   { keys: ["Enter"], when: drawing, act: () => useDrawing.getState().finish?.() },
   ...HEIGHTS.map(([, above], i): Binding => ({ keys: [String(i + 1)], when: aiming, act: () => setAbove(above) })),
   { keys: ["K"], when: hasFixtures, act: () => toggleTool("cut") },
@@ -142,8 +143,8 @@ export const KEYS: readonly KeyGroup[] = [
   { title: "Drawing an outline", steps: ["site"], keys: [["Enter", "Close it; once it is closed, add it"], ["Backspace", "Take the last corner back"], ["Shift, Ctrl", "Straight; without snapping"]] },
   { title: "Arranging", steps: ["site", "hang"], keys: [["Enter", "Arrange them"], ["R", "The other way round"], ["Escape", "Leave them where they are"]] },
   { title: "Putting by pointing", steps: ["hang"], keys: [["Click", "Put one there"], ["Ctrl", "Not in steps of 5 cm"], ["Escape", "Let go of it"]] },
-  { title: "Aiming", steps: ["aim"], keys: [["A", "Take the selection to the pointer, or leave it there"], ["Click", "Aim at that place, or at that focus point"], ["1, 2, 3", "As high as the floor, a waist, a face"], ["G", "Blades and barn doors on the lit surface: drag them"], ["K", "Cut to an edge of the set: click it"], ["X, Shift+X", "Let go of what is held by hand: of the selection, of all"], ["Enter", "Take the way that is drawn for somebody who walks"], ["Escape", "Leave them there"]] },
   { title: "Patching", steps: ["patch"], keys: [["P", "Carry the selection to a slot of the map, or leave it"], ["Drag", "Fixtures from a slot or the shelf to another slot"], ["Enter, click", "Put them as the ghost shows"], ["Escape", "Leave them where they are"]] },
+  { title: "Aiming", steps: ["aim"], keys: [["A", "Take the selection to the pointer, or leave it there"], ["Click", "Aim at that place, or at that focus point"], ["1, 2, 3", "As high as the floor, a waist, a face"], ["G", "Blades and barn doors on the lit surface: drag them"], ["K", "Cut to an edge of the set: click it"], ["X, Shift+X", "Let go of what is held by hand: of the selection, of all"], ["Enter", "Take the way that is drawn for somebody who walks"], ["Escape", "Leave them there"]] },
   { title: "Tables", steps: ["site", "hang", "aim", "patch", "looks", "review"], keys: [["Up, Down", "Go from row to row; Shift takes all between"], ["Home, End", "The first row, the last"], ["Enter, Space", "Select the row"], ["F2, or a number", "Type in the cell that was clicked on"], ["Ctrl+V", "Paste a table from that cell on"]] },
   { title: "Every step", keys: [["Alt+1 to Alt+8", "Go to a step"], ...said("Ctrl+K"), ["Ctrl+Z, Ctrl+Shift+Z", "Undo, redo"], ...said("Ctrl+D", "Delete", "Escape", "B", "?")] },
   { title: "The picture", keys: [...said("Z", "W", "E", "L", "I", "M"), [`${FIRST}, then ${VIEWS.join(" ")}`, "Plan, front, back, stage, from SL, from SR, section"]] },

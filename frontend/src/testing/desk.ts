@@ -18,9 +18,10 @@ export class Refusal {
 /** The desk, as far as a test needs it: what it is asked, in order, and what it answers by the end of the path, or makes of what it is told, at once or later. */
 export function desk(answers: Record<string, unknown>): Asked[] {
   const asked: Asked[] = [];
-  vi.stubGlobal("fetch", async (request: Request) => {
-    const path = new URL(request.url).pathname;
-    const text = request.method === "POST" ? await request.clone().text() : "";
+  vi.stubGlobal("fetch", async (request: Request | string) => {
+    const path = new URL(typeof request === "string" ? request : request.url, "http://desk").pathname;
+    // A file that is sent is not looked into.
+    const text = typeof request !== "string" && request.method === "POST" ? await request.clone().text() : "";
     const body = text ? (JSON.parse(text) as Record<string, unknown>) : null;
     asked.push({ path, body });
     const found = Object.entries(answers).find(([end]) => path.endsWith(end));

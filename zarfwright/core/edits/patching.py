@@ -121,10 +121,14 @@ def _said_of(show: Show, ids: set[str], same: bool) -> tuple[str, ...]:
     told = []
     for clash in overlaps(show):
         both = [clash.fixtures[0] in ids, clash.fixtures[1] in ids]
-        if any(both) and not clash.meant and not (same and all(both)):
-            a, b = (show.items[key].name for key in clash.fixtures)
-            where = f"universe {clash.universe} from {clash.first} on"
+        if not any(both) or (same and all(both)):
+            continue
+        a, b = (show.items[key].name for key in clash.fixtures)
+        where = f"universe {clash.universe} from {clash.first} on"
+        if not clash.meant:
             told.append(f"{a.capitalize()} and {b} would share slots of {where}.")
+        elif not all(both):
+            told.append(f"{a.capitalize()} and {b} would be driven together: they are of one mode on one address.")
     for key in ids:
         if any(last > SLOTS for _, _, last in occupied(show, show.body(key, Fixture))):
             told.append(f"{show.items[key].name.capitalize()} would run past the end of its universe.")

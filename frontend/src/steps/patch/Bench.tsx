@@ -1,7 +1,7 @@
 import { useCallback, useState } from "react";
 import { Table } from "../../kit/Table";
 import { Action, BenchHead } from "../../kit/controls";
-import { useCarriedRuns } from "../../show/carrying";
+import { useCarried, useCarriedRuns } from "../../show/carrying";
 import { useCompared } from "../../show/compared";
 import { type Slot, SlotMap } from "../../show/SlotMap";
 import { useShow } from "../../show/document";
@@ -22,6 +22,8 @@ export function PatchBench() {
   const [view, setView] = useState<View>("universes");
   const [asked, setAsked] = useState<number | null>(null);
   const compared = useCompared((state) => state.found !== null);
+  const inHand = useCarried((state) => state.ids.length > 0);
+  const dragged = useCarried((state) => state.dragged);
   useCarrying();
   const universe = asked ?? (universes[0] as number);
   const see = (one: number) => {
@@ -32,22 +34,26 @@ export function PatchBench() {
   const titles: Record<View, string> = { universes: "Universes", one: `Universe ${universe}`, list: "Patch list" };
   return (
     <>
-      <BenchHead title={titles[view]} note={view === "one" ? <Filled universe={universe} /> : `${many(fixtures.filter((one) => one.body.address != null).length, "fixture")} on ${many(universes.length, "universe")}`}>
-        {view === "one" && universes.map((one) => (
-          <Action key={one} aria-label={`Show universe ${one}`} look={one === universe ? "on" : "quiet"} height="22px" onClick={() => see(one)}>
-            {one}
+      {/* In the head's place, so that nothing shifts under what is dragged. */}
+      {inHand ? (
+        <Carried />
+      ) : (
+        <BenchHead title={titles[view]} note={view === "one" ? <Filled universe={universe} /> : `${many(fixtures.filter((one) => one.body.address != null).length, "fixture")} on ${many(universes.length, "universe")}`}>
+          {view === "one" && universes.map((one) => (
+            <Action key={one} aria-label={`Show universe ${one}`} look={one === universe ? "on" : "quiet"} height="22px" onClick={() => see(one)}>
+              {one}
+            </Action>
+          ))}
+          {view !== "universes" && <Action look="quiet" height="22px" onClick={() => setView("universes")}>All universes</Action>}
+          <Action look={view === "list" ? "on" : "quiet"} height="22px" onClick={() => setView(view === "list" ? "universes" : "list")}>
+            List
           </Action>
-        ))}
-        {view !== "universes" && <Action look="quiet" height="22px" onClick={() => setView("universes")}>All universes</Action>}
-        <Action look={view === "list" ? "on" : "quiet"} height="22px" onClick={() => setView(view === "list" ? "universes" : "list")}>
-          List
-        </Action>
-      </BenchHead>
-      <Carried />
-      <Shelf />
-      {view === "universes" && <Universes universes={universes} onUniverse={see} />}
+        </BenchHead>
+      )}
+      {(!inHand || dragged) && <Shelf />}
+      {(view === "universes" || (view === "list" && inHand)) && <Universes universes={universes} onUniverse={see} />}
       {view === "one" && <One universe={universe} />}
-      {view === "list" && <PatchTable />}
+      {view === "list" && !inHand && <PatchTable />}
     </>
   );
 }
