@@ -47,7 +47,7 @@ class PlainPacket:
     name: str = ""
 
 
-def parse(data: bytes | memoryview) -> DmxPacket | PlainPacket | str:
+def parse(data: bytes) -> DmxPacket | PlainPacket | str:
     """Read one packet; a text says why it was dropped."""
     if len(data) < HEAD.size + 2:
         return "truncated"
@@ -55,7 +55,7 @@ def parse(data: bytes | memoryview) -> DmxPacket | PlainPacket | str:
     if identifier != IDENTIFIER:
         return "not Art-Net"
     if code == OP_REPLY:
-        name = bytes(data[NAME_AT : NAME_AT + NAME_SIZE]).split(b"\0", 1)[0]
+        name = data[NAME_AT : NAME_AT + NAME_SIZE].split(b"\0", 1)[0]
         return PlainPacket(code, name.decode("utf-8", "replace"))
     if int.from_bytes(data[HEAD.size : HEAD.size + 2], "big") < VERSION:
         return "older protocol"
@@ -64,7 +64,7 @@ def parse(data: bytes | memoryview) -> DmxPacket | PlainPacket | str:
     return PlainPacket(code) if code in (OP_POLL, OP_SYNC) else "other Art-Net"
 
 
-def _dmx(data: bytes | memoryview) -> DmxPacket | str:
+def _dmx(data: bytes) -> DmxPacket | str:
     if len(data) < START:
         return "truncated"
     _, sequence, _, low, net, length = DMX.unpack_from(data, HEAD.size)
@@ -74,7 +74,7 @@ def _dmx(data: bytes | memoryview) -> DmxPacket | str:
         return "wrong length"
     if len(data) < START + length:
         return "truncated"
-    return DmxPacket(net << 8 | low, sequence, bytes(data[START : START + length]))
+    return DmxPacket(net << 8 | low, sequence, data[START : START + length])
 
 
 class ArtNetSources(Registry):
@@ -88,7 +88,7 @@ class ArtNetSources(Registry):
         self.polled: set[str] = set()
         """Who polled and has no answer yet."""
 
-    def take(self, data: bytes | memoryview, address: str, now: float) -> tuple[int, ...]:
+    def take(self, data: bytes, address: str, now: float) -> tuple[int, ...]:
         """Take one packet in. Returns the port-addresses whose levels it set."""
         said = parse(data)
         if isinstance(said, DmxPacket):
@@ -126,7 +126,7 @@ class ArtNetSources(Registry):
             source.sync, source.waiting = 1, levels
             return NOTHING
         source.sync, source.held = 0, levels
-        return (source.universe,)
+        return source.one
 
     def _synchronize(self, address: str, now: float) -> tuple[int, ...]:
         """Show what waits; not heeded where that address sends no levels, nor where sources are merged."""

@@ -88,7 +88,7 @@ def _text(raw: bytes) -> str:
     return raw.split(b"\x00", 1)[0].decode("utf-8", "replace")
 
 
-def parse(data: bytes | memoryview) -> DataPacket | SyncPacket | DiscoveryPacket | str:
+def parse(data: bytes) -> DataPacket | SyncPacket | DiscoveryPacket | str:
     """Read one packet; a text says why it was dropped."""
     if len(data) < ROOT.size:
         return "truncated"
@@ -98,13 +98,13 @@ def parse(data: bytes | memoryview) -> DataPacket | SyncPacket | DiscoveryPacket
     if _stated(length) < 0:
         return "wrong flags"
     if vector == VECTOR_EXTENDED:
-        return _extended(data, bytes(cid), _stated(length))
+        return _extended(data, cid, _stated(length))
     if vector != VECTOR_DATA:
         return "not a data packet"
     return _data(data, _stated(length))
 
 
-def _data(data: bytes | memoryview, length: int) -> DataPacket | str:
+def _data(data: bytes, length: int) -> DataPacket | str:
     if len(data) < PACKET.size:
         return "truncated"
     head = PACKET.unpack_from(data)
@@ -121,11 +121,11 @@ def _data(data: bytes | memoryview, length: int) -> DataPacket | str:
         return "truncated"
     if (length, _stated(framing_length), _stated(dmp_length)) != (109 + count, 87 + count, 10 + count):
         return "wrong length"
-    levels = bytes(data[PACKET.size : PACKET.size + slots])
-    return DataPacket(bytes(cid), _text(name), priority, sync, sequence, options, universe, start_code, levels)
+    levels = data[PACKET.size : PACKET.size + slots]
+    return DataPacket(cid, _text(name), priority, sync, sequence, options, universe, start_code, levels)
 
 
-def _extended(data: bytes | memoryview, cid: bytes, length: int) -> SyncPacket | DiscoveryPacket | str:
+def _extended(data: bytes, cid: bytes, length: int) -> SyncPacket | DiscoveryPacket | str:
     if len(data) < ROOT.size + SYNC.size or len(data) < 16 + length:
         return "truncated"
     framing_length, kind, sequence, universe, _ = SYNC.unpack_from(data, ROOT.size)
@@ -165,11 +165,11 @@ class SacnSources(Registry):
         """The universes whose synchronization is waited for: their groups are to be joined."""
         return {universe for _, universe in self._waiting}
 
-    def take(self, data: bytes | memoryview, address: str, now: float) -> tuple[int, ...]:
+    def take(self, data: bytes, address: str, now: float) -> tuple[int, ...]:
         """Take one packet in. Returns the universes whose levels it set."""
         if len(data) == WHOLE:
             # The common case: a full packet like the source's last one, but for sequence and levels.
-            source = self._quick.get(bytes(data[:111]) + bytes(data[112:126]))
+            source = self._quick.get(data[:111] + data[112:126])
             if source is not None:
                 return self._again(source, data, now)
         said = parse(data)
@@ -184,27 +184,27 @@ class SacnSources(Registry):
             self.dropped[said] += 1
         return NOTHING
 
-    def _again(self, source: Source, data: bytes | memoryview, now: float) -> tuple[int, ...]:
+    def _again(self, source: Source, data: bytes, now: float) -> tuple[int, ...]:
         """A packet like the source's last one, but for sequence and levels."""
         if not in_order(source.sequence, data[111]):
             return self._late(source)
         source.heard(now, data[111])
-        source.held = bytes(data[126:])
-        return (source.universe,)
+        source.held = data[126:]
+        return source.one
 
     def _late(self, source: Source) -> tuple[int, ...]:
         source.late += 1
         self.dropped["out of order"] += 1
         return NOTHING
 
-    def _heard(self, said: DataPacket, data: bytes | memoryview, address: str, now: float) -> tuple[int, ...]:
+    def _heard(self, said: DataPacket, data: bytes, address: str, now: float) -> tuple[int, ...]:
         source = self.by_key.get((said.universe, said.cid))
         if source is not None and not in_order(source.sequence, said.sequence):
             return self._late(source)
         if said.terminated:
             if source is not None:
                 self.end(source, "ended", now)
-            return (said.universe,) if source is not None else NOTHING
+            return source.one if source is not None else NOTHING
         if said.start_code not in (LEVELS, PRIORITIES):
             self.dropped["other start code"] += 1
             if source is not None:
@@ -220,7 +220,7 @@ class SacnSources(Registry):
         self._remember(source, data)
         if said.start_code == PRIORITIES:
             source.priorities, source.priorities_at = said.levels.ljust(SLOTS, b"\0"), now
-            return (source.universe,)
+            return source.one
         return self._show(source, said, now)
 
     def _tell(self, source: Source, said: DataPacket, address: str) -> None:
@@ -233,12 +233,12 @@ class SacnSources(Registry):
             self._let_go(source)
             source.sync, source.synced_at, source.waits_since = said.sync, None, None
 
-    def _remember(self, source: Source, data: bytes | memoryview) -> None:
+    def _remember(self, source: Source, data: bytes) -> None:
         """Know its next packet by its head, where it is a plain one."""
         self._quick.pop(source.quick, None)
         source.quick = b""
         if len(data) == WHOLE and data[115:126] == WHOLE_TAIL and not data[112] & ~PREVIEW and not source.sync:
-            source.quick = bytes(data[:111]) + bytes(data[112:126])
+            source.quick = data[:111] + data[112:126]
             self._quick[source.quick] = source
 
     def _show(self, source: Source, said: DataPacket, now: float) -> tuple[int, ...]:
@@ -257,7 +257,7 @@ class SacnSources(Registry):
                     ours.append(source)
                 return NOTHING
         source.held = levels
-        return (source.universe,)
+        return source.one
 
     def _synchronize(self, said: SyncPacket, now: float) -> tuple[int, ...]:
         key = (said.cid, said.universe)

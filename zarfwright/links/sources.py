@@ -20,7 +20,7 @@ ENDED_MOST = 1024
 NOTHING: tuple[int, ...] = ()
 
 
-@dataclass(eq=False)
+@dataclass(eq=False, slots=True)
 class Source:
     """One sender on one universe of its protocol."""
 
@@ -63,6 +63,12 @@ class Source:
     squares: float = 0.0
     widest: float = 0.0
 
+    one: tuple[int, ...] = field(init=False)
+    """Its universe, by itself."""
+
+    def __post_init__(self) -> None:
+        self.one = (self.universe,)
+
     @property
     def levels(self) -> NDArray[np.uint8]:
         """Its levels, (512,)."""
@@ -81,9 +87,10 @@ class Source:
         self.gaps += gap
         self.squares += gap * gap
         self.widest = max(self.widest, gap)
-        over = ((sequence - self.sequence) & 0xFF) - 1
+        over = (sequence - self.sequence - 1) & 0xFF
         # A long way ahead is a sender that began anew, not packets that went astray.
-        self.missed += over if counts and 0 < over < 20 and self.packets else 0
+        if over and counts and over < 20 and self.packets:
+            self.missed += over
         self.heard_at, self.sequence = now, sequence
         self.packets += 1
 
@@ -115,6 +122,8 @@ class Registry:
     """Everybody heard, by universe and sender."""
 
     lost_after_s: float
+    lands: dict[int, tuple[int, ...]] = field(default_factory=dict)
+    """Where each universe lands in the show, as far as it was asked; whoever connects clears it."""
     by_key: dict[tuple[int, bytes], Source] = field(default_factory=dict)
     by_universe: dict[int, list[Source]] = field(default_factory=dict)
     dropped: Counter[str] = field(default_factory=Counter)

@@ -117,15 +117,20 @@ class Engine:
             # Where nothing is live any more, there is nothing to wait for.
             self.lock.notify_all()
 
-    def packet(self, key: Key, data: bytes | memoryview, address: str, now: float) -> None:
-        """One datagram that came in on an address of this machine."""
+    def packets(self, key: Key, datagrams: Sequence[tuple[bytes, str]], now: float) -> None:
+        """Datagrams that came in on an address of this machine, each with its sender's address."""
         with self.lock:
             registry = self.inputs.registries.get(key)
             if registry is None:
                 return
-            for universe in registry.take(data, address, now):
-                for landed in self.inputs.landings(key, universe):
-                    self._touch(landed, now)
+            for data, address in datagrams:
+                for universe in registry.take(data, address, now):
+                    for landed in registry.lands.get(universe) or self.inputs.landings(key, universe):
+                        self._touch(landed, now)
+
+    def packet(self, key: Key, data: bytes, address: str, now: float) -> None:
+        """One such datagram."""
+        self.packets(key, ((data, address),), now)
 
     def answers(self, key: Key) -> list[tuple[str, bytes]]:
         """What is to be answered to who asked by Art-Net who is there: what of a patch is heard there."""
@@ -296,24 +301,29 @@ class Engine:
 
     def status(self, now: float) -> dict[str, Any]:
         """What the Signal step shows."""
+        waits = sorted([*self.latency])
         with self.lock:
-            waits = sorted(self.latency)
-            return {
-                **report(self.inputs, self.levels, self.playing.rig.universes, now),
-                "drivers": self.drivers(),
-                "latency_ms": {
-                    "p50": round(waits[len(waits) // 2] * 1000, 2) if waits else 0.0,
-                    "p99": round(waits[int(len(waits) * 0.99)] * 1000, 2) if waits else 0.0,
-                },
-            }
+            fixtures, driver = self._shown_rig.fixtures, self.driver
+        return {
+            **report(self.inputs, self.levels, self.playing.rig.universes, now),
+            "drivers": _drivers(fixtures, driver),
+            "latency_ms": {
+                "p50": round(waits[len(waits) // 2] * 1000, 2) if waits else 0.0,
+                "p99": round(waits[int(len(waits) * 0.99)] * 1000, 2) if waits else 0.0,
+            },
+        }
 
     def drivers(self) -> dict[str, str]:
         """Who drives each fixture; for one held by hand in part, what drives the rest is not said."""
-        drivers: dict[str, str] = {}
-        for fixture, driver in zip(self._shown_rig.fixtures, self.driver, strict=True):
-            # One cell held by hand makes the fixture one that hands are on.
-            drivers[fixture] = TOLD_BY[max(int(driver), TOLD_BY.index(drivers.get(fixture, TOLD_BY[0])))]
-        return drivers
+        return _drivers(self._shown_rig.fixtures, self.driver)
+
+
+def _drivers(fixtures: Sequence[str], driver: NDArray[np.int64]) -> dict[str, str]:
+    found: dict[str, int] = {}
+    for fixture, one in zip(fixtures, driver.tolist(), strict=True):
+        # One cell held by hand makes the fixture one that hands are on.
+        found[fixture] = max(one, found.get(fixture, 0))
+    return {fixture: TOLD_BY[one] for fixture, one in found.items()}
 
 
 __all__ = ["Engine", "LiveRig", "live_rig", "received_rig"]

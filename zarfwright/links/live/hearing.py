@@ -48,7 +48,7 @@ class Hearing:
         """`own`: this machine's own address by protocol; `started`: what is heard where a show has no connections."""
         self.engine, self.own, self.ports, self.started = engine, own, ports, started
         self.around: frozenset[str] = frozenset()
-        self.receiver = Receiver(engine.packet, engine.answers, ports)
+        self.receiver = Receiver(engine.packets, engine.answers, ports)
         self._asked: list[Named] | None = None
         self._only: str | None = None
         self._seen: tuple[Any, ...] = ()
@@ -100,9 +100,8 @@ class Hearing:
     def report(self) -> dict[str, Any]:
         """How the connections are, and which interfaces there are to choose from."""
         problems = dict(self.receiver.problems)
-        with self.engine.lock:
-            inputs = self.engine.inputs
-            told = [connection_told(inputs, one, problems.get(one.key, "") if one.key else "") for one in inputs.heard]
+        inputs = self.engine.inputs
+        told = [connection_told(inputs, one, problems.get(one.key, "") if one.key else "") for one in inputs.heard]
         return {
             "connections": told,
             "interfaces": [{**vars(one), "loopback": one.loopback} for one in self.interfaces()],

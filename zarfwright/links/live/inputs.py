@@ -21,7 +21,6 @@ from zarfwright.links.sources import SLOTS, Ended, Source
 Key = tuple[str, str]
 """Protocol and address of this machine."""
 Sources = SacnSources | ArtNetSources
-CACHED_MOST = 100_000
 
 
 @dataclass(frozen=True)
@@ -65,7 +64,6 @@ class Inputs:
     registries: dict[Key, Sources] = field(default_factory=dict)
     by_universe: dict[int, list[Source]] = field(default_factory=dict)
     """The sources that land on each universe of the show."""
-    _lands: dict[tuple[Key, int, bool], tuple[int, ...]] = field(default_factory=dict)
 
     def hear(self, heard: list[Heard]) -> None:
         """Hear other connections. What has been heard of those that stay is kept."""
@@ -82,20 +80,20 @@ class Inputs:
 
     def landings(self, key: Key, universe: int, preview: bool = False) -> tuple[int, ...]:
         """The universes of the show that one of a protocol lands on."""
-        lands = self._lands.get((key, universe, preview))
+        known = self.registries[key].lands
+        lands = None if preview else known.get(universe)
         if lands is None:
             ours = [one.connection for one in self.heard if one.key == key and one.audible]
             found = (one.lands_on(universe) for one in ours if one.preview or not preview)
             lands = tuple(sorted({landed for landed in found if landed is not None}))
-            if len(self._lands) > CACHED_MOST:
-                self._lands.clear()
-            self._lands[key, universe, preview] = lands
+            if not preview:
+                known[universe] = lands
         return lands
 
     def _land_all(self) -> None:
-        self._lands.clear()
         self.by_universe = {}
         for key, registry in self.registries.items():
+            registry.lands.clear()
             for source in registry.by_key.values():
                 self._came(key, source)
 

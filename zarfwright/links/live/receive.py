@@ -12,7 +12,8 @@ import selectors
 import socket
 import struct
 import threading
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
 from functools import partial
 from pathlib import Path
@@ -25,6 +26,7 @@ from zarfwright.links.live.inputs import Heard, Key
 BUFFER_BYTES = 4 * 2**20
 JOINS_MOST = 20
 """Groups that one socket may join (the system's usual limit)."""
+SIZE = 2048
 BATCH = 64
 """Packets read of one socket before the others have their turn."""
 AGAIN_S = 1.0
@@ -33,7 +35,7 @@ ELSEWHERE_MOST = 64
 # Linux: no packets of groups that another socket of this machine joined; where a packet was sent to.
 IP_MULTICAST_ALL, IP_PKTINFO = 49, 8
 log = logging.getLogger(__name__)
-Take = Callable[[Key, memoryview, str, float], None]
+Take = Callable[[Key, Sequence[tuple[bytes, str]], float], None]
 Answers = Callable[[Key], list[tuple[str, bytes]]]
 """What is to be answered on an address: to whom, and what."""
 
@@ -87,8 +89,6 @@ class Receiver:
         self._stopped = False
         self._tried = 0.0
         self._answered: dict[Key, float] = {}
-        self._buffer = bytearray(2048)
-        self._view = memoryview(self._buffer)
         self._thread = threading.Thread(target=self._run, name="receive", daemon=True)
 
     def start(self) -> None:
@@ -137,7 +137,8 @@ class Receiver:
             if one.key is not None and one.interface is not None and one.connection.multicast:
                 near = self._near.setdefault((one.key[0], index_of(one.interface.name)), [])
                 near += [one.key] if one.key not in near else []
-        protocols = {key[0] for key in keys} | wanted.around
+        # Not for connections that hear one address only: another program may want the port on the others.
+        protocols = {one.key[0] for one in wanted.heard if one.key and one.connection.multicast} | wanted.around
         for gone in self._wide.keys() - protocols:
             for wide in self._wide.pop(gone):
                 self._close(wide.socket)
@@ -214,13 +215,13 @@ class Receiver:
 
     def _read(self, key: Key, bound: socket.socket) -> None:
         """What was sent to one address."""
+        heard: list[tuple[bytes, str]] = []
+        with suppress(BlockingIOError):
+            for _ in range(BATCH):
+                data, (sender, _) = bound.recvfrom(SIZE)
+                heard.append((data, sender))
         now = clock.now()
-        for _ in range(BATCH):
-            try:
-                size, (sender, _) = bound.recvfrom_into(self._buffer)
-            except BlockingIOError:
-                break
-            self.take(key, self._view[:size], sender, now)
+        self.take(key, heard, now)
         self._answer(key, bound, now)
 
     def _read_wide(self, protocol: str, wide: socket.socket, first: bool) -> None:
@@ -228,21 +229,20 @@ class Receiver:
         now = clock.now()
         for _ in range(BATCH):
             try:
-                size, told, _, (sender, _) = wide.recvmsg_into([self._buffer], 64)
+                data, told, _, (sender, _) = wide.recvmsg(SIZE, 64)
             except BlockingIOError:
                 return
             index, target = _sent_to(told)
-            data = self._view[:size]
             if _to_many(target):
                 # Each wide socket hears every broadcast: the first one takes it.
                 for key in self._near.get((protocol, index), ()) if first or protocol == "sACN" else ():
-                    self.take(key, data, sender, now)
+                    self.take(key, ((data, sender),), now)
                     if key in self._bound:
                         self._answer(key, self._bound[key], now)
             else:
                 self._note(protocol, target, sender, data)
 
-    def _note(self, protocol: str, target: str, sender: str, data: memoryview) -> None:
+    def _note(self, protocol: str, target: str, sender: str, data: bytes) -> None:
         """Something for an address that no connection listens on."""
         known = self.elsewhere.get((protocol, target))
         if known is None:

@@ -1,4 +1,8 @@
-"""What is told of the inputs: by universe of the show, what lands nowhere, and each connection."""
+"""What is told of the inputs: by universe of the show, what lands nowhere, and each connection.
+
+Made without the live lock: nobody who receives waits for it. So it goes over copies, each taken at once; what changes
+meanwhile is told the next time.
+"""
 
 from __future__ import annotations
 
@@ -21,11 +25,13 @@ def report(
 ) -> dict[str, Any]:
     """The inputs as they are."""
     dropped: Counter[str] = Counter()
-    for registry in inputs.registries.values():
-        registry.measure(now)
-        dropped.update(registry.dropped)
+    for registry in [*inputs.registries.values()]:
+        for source in [*registry.by_key.values()]:
+            source.measure(now)
+        dropped.update(dict(registry.dropped))
     ways = _ways(inputs)
-    known = sorted({*levels, *inputs.by_universe})
+    levels = dict(levels)
+    known = sorted({*levels, *dict(inputs.by_universe)})
     told = known if len(known) <= TOLD_MOST else sorted({*patched} & {*known} | {*known[:TOLD_MOST]})
     return {
         "universes": [_universe(inputs, universe, levels.get(universe), ways, now) for universe in told],
@@ -42,7 +48,7 @@ def _ways(inputs: Inputs) -> dict[int, str]:
         registry = inputs.registries.get(one.key) if one.key is not None else None
         if registry is None or not one.audible:
             continue
-        for source in registry.by_key.values():
+        for source in [*registry.by_key.values()]:
             if one.connection.lands_on(source.universe) is not None and one.takes(source):
                 found.setdefault(id(source), one.id)
     return found
@@ -51,7 +57,7 @@ def _ways(inputs: Inputs) -> dict[int, str]:
 def _universe(
     inputs: Inputs, universe: int, levels: NDArray[np.uint8] | None, ways: Mapping[int, str], now: float
 ) -> dict[str, Any]:
-    heard = inputs.by_universe.get(universe, [])
+    heard = [*inputs.by_universe.get(universe, ())]
     gone = inputs.last_ended(universe) if not heard else None
     ordered = sorted(heard, key=lambda one: (-one.priority, one.name))
     return {
@@ -86,8 +92,8 @@ def told(source: Source, now: float) -> dict[str, Any]:
 def nowhere(inputs: Inputs, now: float) -> list[dict[str, Any]]:
     """What is heard and lands nowhere: no connection wants its universe, or it is preview only."""
     found: list[dict[str, Any]] = []
-    for key, registry in inputs.registries.items():
-        for source in registry.by_key.values():
+    for key, registry in [*inputs.registries.items()]:
+        for source in [*registry.by_key.values()]:
             if len(found) < TOLD_MOST and not inputs.landings(key, source.universe, source.preview):
                 found.append({**told(source, now), "on": key[1]})
     return found
