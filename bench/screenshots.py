@@ -11,6 +11,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PIL import Image
+from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -19,6 +20,7 @@ from tests.browser.test_frame import press_keys
 from tests.browser.test_hang import radio, take_rows
 from tests.browser.test_shop import EXAMPLES, open_types, put, rows, said_of, shop, trying, typed
 from tests.browser.test_site import Gestures
+from tests.browser.test_slice import by_number
 from tests.processes import Program, wait_for
 
 OUT = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
@@ -118,6 +120,23 @@ def _heads(person: Person, first: int, last: int) -> None:
     cell = '//section[@aria-label="Bench"]//td[normalize-space(.)="{}"]'
     person.click(cell.format(first), str(first), "center")
     person.click(cell.format(last), str(last), "center", held=Keys.SHIFT)
+
+
+def carrying(person: Person, program: Program) -> None:
+    """Eight heads carried over the map, to a universe of their own."""
+    heads = [by_number(program, number) for number in range(61, 69)]
+    person.driver.execute_script("window.zarfwrightStage.events.onSelect(arguments[0], false)", heads)
+    person.press("Carry 8 fixtures to a slot")
+    strip = person.find("//*[@data-strip='7']", "the strip of universe 7")
+    ActionChains(person.driver).move_to_element_with_offset(strip, -220, 0).perform()
+    person.says("from 7.")
+
+
+def a_fault(program: Program) -> None:
+    """A connection whose interface is no longer there."""
+    objects = program.document()["objects"]
+    spare = next(row["id"] for row in objects if row["body"].get("name") == "Spare desk")
+    program.edit("set connection", id=spare, interface="eth9", address="10.0.0.9", listen=True)
 
 
 def aiming(person: Person, program: Program, keep: Callable[[str], None]) -> None:
@@ -234,7 +253,10 @@ def main() -> int:
             types_and_shop(person, keep_plain)
             aiming(person, program, keep)
             person.go("Patch")
+            carrying(person, program)
             keep("patch")
+            press_keys(person, Keys.ESCAPE)
+            press_keys(person, Keys.ESCAPE)
             person.go("Looks")
             person.row("Flood: the whole deck")
             keep("looks")
@@ -259,6 +281,9 @@ def main() -> int:
             person.beams_until(
                 lambda beams: sum(max(beam["candela"]) > 5000 for beam in beams.values()) >= 20, "the cue to be in"
             )
+            a_fault(program)
+            person.press("Ask the doctor: listen for 6 s")
+            person.says("eth9 (10.0.0.9) is gone")
             # The picture moves on and on: a few frames later it shows what came in.
             before = person.report()["frames"]
             wait_for(lambda: person.report()["frames"] >= before + 4, "frames", 60)

@@ -112,7 +112,7 @@ class Hearing:
             "problem": next(iter(problems.values()), ""),
             "listening": ", ".join(
                 sorted(
-                    {f"{one['address']}:{self.ports[one['protocol']]}" for one in told if one["state"] != "silenced"}
+                    {f"{one['address']}:{self.ports[one['protocol']]}" for one in told if one["state"] in ("live", "silent")}
                 )
             ),
         }
