@@ -67,10 +67,6 @@ class Interface:
     def loopback(self) -> bool:
         return ipaddress.IPv4Address(self.address).is_loopback
 
-    @property
-    def subnet(self) -> ipaddress.IPv4Network:
-        return ipaddress.IPv4Network(f"{self.address}/{self.prefix}", strict=False)
-
 
 @dataclass(frozen=True)
 class Resolved:

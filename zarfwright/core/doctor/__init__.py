@@ -26,6 +26,7 @@ from zarfwright.core.doctor.senders import (
     source_flapping,
     sources_at_odds,
 )
+from zarfwright.core.doctor.shift import mode_shift
 from zarfwright.core.show import Show
 
 HEARD = (
@@ -44,7 +45,10 @@ def diagnose(facts: Facts, show: Show) -> list[Cause]:
     seen = decoded(facts, show)
     if seen is not None:
         found += [cause for look_in in INSIDE for cause in look_in(seen, rig)]
-    return found + shared_slots(show, rig)
+    # Swapped bytes look like slots that lie one further.
+    swapped = {key for cause in found if cause.cause == "fine_swapped" for key in cause.fixtures}
+    shifted = [cause for cause in mode_shift(facts, show, rig) if not set(cause.fixtures) <= swapped]
+    return found + shifted + shared_slots(show, rig)
 
 
 __all__ = ["Cause", "Facts", "diagnose"]

@@ -216,9 +216,6 @@ class Engine:
 
     # What goes out
 
-    def live_universes(self) -> set[int]:
-        return set(self.inputs.by_universe)
-
     def all_seen(self) -> bool:
         """Whether every universe that has a source has spoken since the last frame."""
         return len(self.dirty) >= len(self.inputs.by_universe)

@@ -110,11 +110,7 @@ class Hearing:
             ],
             "kernel_drops": self.receiver.kernel_drops(),
             "problem": next(iter(problems.values()), ""),
-            "listening": ", ".join(
-                sorted(
-                    {f"{one['address']}:{self.ports[one['protocol']]}" for one in told if one["state"] in ("live", "silent")}
-                )
-            ),
+            "listening": ", ".join(sorted({self._way(one) for one in told if one["state"] in ("live", "silent")})),
         }
 
     def _way(self, told: Mapping[str, Any]) -> str:

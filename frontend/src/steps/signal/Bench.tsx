@@ -56,7 +56,7 @@ export function SignalBench() {
         note={
           <Flex gap="14px" role="status" aria-label="Sources of this universe">
             {status?.sources.map((source) => (
-              <Box key={source.name + source.address}>
+              <Box key={source.name + source.address} title={`Heard as ${source.heard_as}; between packets ${source.jitter_ms} ms more or less, ${source.longest_ms} ms at most; ${source.missed} never came, ${source.late} out of order${source.by_slot ? "; a priority for each slot" : ""}${source.waits ? "; waits to be synchronized" : ""}`}>
                 <Box as="span" color="verdigris">
                   {source.name}
                 </Box>{" "}

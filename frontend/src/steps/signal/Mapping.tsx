@@ -77,6 +77,7 @@ export function Mapping({ onUniverse }: { onUniverse: (universe: number) => void
           })}
         </Column>
       </Box>
+      {(signal?.untold ?? 0) > 0 && <Box color="ember" fontSize="12px">And {signal?.untold} universes more that nobody has patched.</Box>}
       {!things(objects, "connection").length && (
         <Empty>
           <Box>This show keeps no connection yet: what is sent to this machine's own address by sACN is heard as it comes. A connection says on which interface a console is heard, by which protocol, and where its universes land.</Box>
