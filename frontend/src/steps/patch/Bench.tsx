@@ -39,8 +39,8 @@ export function PatchBench() {
         <Carried />
       ) : (
         <BenchHead title={titles[view]} note={view === "one" ? <Filled universe={universe} /> : `${many(fixtures.filter((one) => one.body.address != null).length, "fixture")} on ${many(universes.length, "universe")}`}>
-          {view === "one" && universes.map((one) => (
-            <Action key={one} aria-label={`Show universe ${one}`} look={one === universe ? "on" : "quiet"} height="22px" onClick={() => see(one)}>
+          {view !== "universes" && universes.map((one) => (
+            <Action key={one} aria-label={`Show universe ${one}`} look={view === "one" && one === universe ? "on" : "quiet"} height="22px" onClick={() => see(one)}>
               {one}
             </Action>
           ))}

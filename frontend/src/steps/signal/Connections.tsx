@@ -45,7 +45,7 @@ function Line({ one, now, only, chosen }: { one: Thing<"connection">; now: Conne
         <Action height="24px" px="7px" fontSize="11.5px" look={body.listen ? "on" : "plain"} aria-pressed={body.listen} aria-label={`Listen to ${body.name}`} title="Whether it is heard; what it last said is held" onClick={() => quietly(edit("set connection", { id: one.id, listen: !body.listen }))}>
           Listen
         </Action>
-        <Action height="24px" px="7px" fontSize="11.5px" look={only ? "on" : "plain"} aria-pressed={only} aria-label={`Only ${body.name}`} title="Hear this one alone, for as long as this is on" onClick={() => quietly(edit("hear only", { id: only ? null : one.id }))}>
+        <Action height="24px" px="7px" fontSize="11.5px" look={only ? "on" : "plain"} aria-pressed={only} aria-label={`Only this: ${body.name}`} title="Hear this one alone, for as long as this is on" onClick={() => quietly(edit("hear only", { id: only ? null : one.id }))}>
           Only this
         </Action>
       </Flex>

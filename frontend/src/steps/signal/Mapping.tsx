@@ -15,8 +15,8 @@ const WAY = 42;
 const EDGES = { senders: 30, wayFrom: 38, wayTo: 66, universes: 74 };
 const STATES: Record<string, { colour: string; text: string }> = {
   live: { colour: "verdigris", text: "" },
-  silent: { colour: "faint", text: "nothing heard" },
-  silenced: { colour: "faint", text: "silenced" },
+  silent: { colour: "dim", text: "nothing heard" },
+  silenced: { colour: "dim", text: "silenced" },
   wrong: { colour: "rose", text: "cannot be heard" },
 };
 
@@ -67,7 +67,7 @@ export function Mapping({ onUniverse }: { onUniverse: (universe: number) => void
             return (
               <chakra.button
                 key={universe} type="button" display="flex" alignItems="center" gap="8px" height={`${ROW - 2}px`} mb="2px" width="100%" px="8px" bg="ink0" border="1px solid" borderColor="line" borderRadius="3px" cursor="pointer" fontSize="11.5px" _hover={{ borderColor: "brass" }}
-                aria-label={`Universe ${universe}, ${said || "not patched"}, ${now?.lit_slots ?? 0} slots lit: see its levels`} onClick={() => onUniverse(universe)}
+                title={`Universe ${universe}: ${now?.lit_slots ?? 0} slots lit. See its levels`} onClick={() => onUniverse(universe)}
               >
                 <Box fontFamily="mono" width="40px" textAlign="right" color="text">{universe}</Box>
                 <Box flex="1" height="6px" bg="ink2"><Box height="100%" bg={now?.state === "held" ? "ember" : "brassDeep"} width={`${((now?.lit_slots ?? 0) / 512) * 100}%`} /></Box>
@@ -81,7 +81,7 @@ export function Mapping({ onUniverse }: { onUniverse: (universe: number) => void
       {!things(objects, "connection").length && (
         <Empty>
           <Box>This show keeps no connection yet: what is sent to this machine's own address by sACN is heard as it comes. A connection says on which interface a console is heard, by which protocol, and where its universes land.</Box>
-          <Action onClick={() => void edit("add connection", {}, { select: true }).catch((wrong: unknown) => refused(wrong))}>Add a connection</Action>
+          <Action onClick={() => void edit("add connection", {}, { select: true }).catch((wrong: unknown) => refused(wrong))}>Connect a console</Action>
         </Empty>
       )}
     </Box>
@@ -120,11 +120,11 @@ function SenderBox({ sender }: { sender: Sender }) {
 }
 
 function WayBox({ way, chosen }: { way: Way; chosen: boolean }) {
-  const state = STATES[way.now?.state ?? "silent"] ?? { colour: "faint", text: "" };
+  const state = STATES[way.now?.state ?? "silent"] ?? { colour: "dim", text: "" };
   return (
     <chakra.button
       type="button" display="block" textAlign="left" width="100%" height={`${WAY - 5}px`} mb="5px" px="10px" py="2px" bg={chosen ? "verdigrisDeep" : "ink3"} border="1px solid" borderColor={chosen ? "verdigris" : way.now?.state === "wrong" ? "rose" : "line"} borderRadius="3px" fontSize="11.5px" lineHeight={1.35} overflow="hidden" cursor={way.body ? "pointer" : "default"}
-      aria-label={`Connection ${way.name}`} aria-pressed={chosen} onClick={() => (way.body ? select([way.id]) : undefined)}
+      aria-pressed={chosen} onClick={() => (way.body ? select([way.id]) : undefined)}
     >
       <Flex gap="8px">
         <Box color="text" fontWeight={600} truncate>{way.name}</Box>

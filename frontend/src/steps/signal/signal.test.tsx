@@ -61,9 +61,9 @@ describe("the mapping", () => {
     const seen: number[] = [];
     drawn(<Mapping onUniverse={(one) => seen.push(one)} />);
     expect(within(screen.getByRole("group", { name: "Sources" })).getByText("Stray").closest("[data-source]")?.textContent).toContain("55 lands nowhere");
-    fireEvent.click(screen.getByRole("button", { name: "Connection Desk" }));
+    fireEvent.click(screen.getByRole("button", { name: /^Desk/ }));
     expect(useSelection.getState().selection).toEqual(["a"]);
-    fireEvent.click(screen.getByRole("button", { name: /Universe 1, 40\/s, 9 slots lit/ }));
+    fireEvent.click(screen.getByRole("button", { name: /^1 ?40\/s$/ }));
     expect(seen).toEqual([1]);
   });
 });
@@ -73,7 +73,7 @@ describe("connections", () => {
     const asked = desk({ "/edits": () => changed() });
     drawn(<Connections />);
     fireEvent.click(screen.getByRole("button", { name: "Listen to Desk" }));
-    fireEvent.click(screen.getByRole("button", { name: "Only Spare desk" }));
+    fireEvent.click(screen.getByRole("button", { name: "Only this: Spare desk" }));
     await waitFor(() => expect(done(asked)).toEqual([["set connection", { id: "a", listen: false }], ["hear only", { id: "b" }]]));
   });
 
