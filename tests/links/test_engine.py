@@ -144,6 +144,15 @@ def test_a_range_that_starts_high_lands_where_it_is_wanted(engine):
     assert [(one["heard_as"], one["on"]) for one in status["nowhere"]] == [(1, "127.0.0.1")]
 
 
+def test_a_source_is_told_by_the_connection_that_lands_it_there(engine):
+    connect(engine, Connection("as it is", "sACN", last=9), Connection("higher", "sACN", last=9, lands=101))
+    hear(engine, 1, OPEN_RED)
+    told = {one["universe"]: one["sources"][0]["connections"] for one in engine.status(0.1)["universes"]}
+    assert told == {1: ["as it is"], 101: ["higher"]}
+    connect(engine, Connection("one", "sACN"), Connection("other", "sACN", first=1, last=1))
+    assert engine.status(0.2)["universes"][0]["sources"][0]["connections"] == ["one", "other"]
+
+
 def test_art_nets_first_port_address_is_universe_one_and_counts_as_priority_100(engine):
     connect(engine, Connection("desk", "sACN"), Connection("node", "Art-Net", first=0, last=99, lands=1))
     engine.packet(ARTNET, dmx(0, [0, 0, 0, 0, 90, 9]), "127.0.0.2", 0.0)

@@ -187,3 +187,21 @@ def test_an_interface_that_is_gone_is_said_with_the_nearest(ears):
     assert "eth77 (10.9.8.7) is gone" in told["said"]
     assert told["nearest"]["name"]
     assert ears.hearing.report()["interfaces"][0]["address"] == ears.address
+
+
+def test_what_the_system_refuses_ends_nothing_and_is_tried_again(ears, monkeypatch):
+    receiver, tries = ears.hearing.receiver, []
+    plain = receiver._widen
+
+    def once_wrong(protocol, groups):
+        tries.append(protocol)
+        if len(tries) == 1:
+            raise OSError(23, "too many open files")
+        plain(protocol, groups)
+
+    monkeypatch.setattr(receiver, "_widen", once_wrong)
+    ears.listen(Connection("desk", "sACN"))
+    ears.hears(
+        lambda n: ears.send(packet(levels=[7], sequence=n), ears.address), lambda: ears.level(1) == 7, "its level"
+    )
+    wait_for(lambda: len(tries) >= 2, "another try", 10)

@@ -21,7 +21,8 @@ class Ticket(BaseModel):
 
 class SourceOut(BaseModel):
     """Who is heard, as which universe of its protocol, and how steadily; `by_slot`: with a priority for each slot;
-    `waits`: for a packet that synchronizes it; `on`: the address of this machine, where it lands nowhere."""
+    `waits`: for a packet that synchronizes it; `on`: the address of this machine, where it lands nowhere;
+    `connections`: the ids of those by which it comes to the universe that it stands under."""
 
     name: str
     address: str
@@ -36,7 +37,7 @@ class SourceOut(BaseModel):
     missed: int
     preview: bool
     waits: bool
-    connection: str = ""
+    connections: list[str] = []
     on: str = ""
 
 

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { Overlaid } from "../kit/Overlaid";
 import { openDraft, openLibrary } from "../shop/state";
 import { toggleTool } from "../show/cutting";
+import { carrySelected } from "../show/carrying";
 import { commandConsole } from "../show/console";
 import { askDoctor } from "../show/doctor";
 import { called, settings, things, useShow } from "../show/document";
@@ -49,6 +50,7 @@ function onSelection(): Entry[] {
     { name: `Mirror the aim of ${what} from stage left to stage right`, what: "command", run: () => quietly(edit("mirror aims", { ids, source: "SL" })) },
     { name: `Let go of ${what}: the console or the look drives again`, what: "command", run: () => quietly(edit("release", { ids })) },
     { name: `Drag the blades of ${what} on the lit surface`, what: "command", keys: "G", run: () => { goTo("aim"); toggleTool("blades"); } },
+    { name: `Carry ${what} to a slot of the map of universes`, what: "command", keys: "P", run: () => { goTo("patch"); carrySelected(); } },
     { name: `Take the addresses of ${what} away`, what: "command", run: () => quietly(edit("unpatch", { ids })) },
     ...(ids.length === 1 && objects[ids[0] ?? ""]?.kind === "wall" ? [{ name: "Cut a door or window in this wall", what: "command", run: () => { goTo("site"); beginOpening(ids[0] ?? ""); } }] : []),
   ];
@@ -69,6 +71,7 @@ function commands(onHistory: () => void): Entry[] {
     { name: "Let go of all that is held by hand", what: "command", keys: "Shift+X", run: () => releaseHeld(true) },
     { name: "Work light up or down", what: "command", keys: "W", run: toggleWorkLight },
     { name: show.follow_console ? "Stop following the console" : "Follow the console", what: "command", run: () => void edit("set show", { follow_console: !show.follow_console }).catch(() => undefined) },
+    { name: "Compare the patch with a console's list", what: "command", run: () => goTo("patch") },
     { name: "Ask the doctor why nothing moves", what: "command", run: () => { goTo("signal"); void askDoctor(); } },
     { name: "Add a connection by sACN", what: "command", run: () => { goTo("signal"); void edit("add connection", {}, { select: true }).catch((wrong: unknown) => refused(wrong)); } },
     { name: "Add a connection by Art-Net", what: "command", run: () => { goTo("signal"); void edit("add connection", { protocol: "Art-Net" }, { select: true }).catch((wrong: unknown) => refused(wrong)); } },

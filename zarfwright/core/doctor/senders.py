@@ -43,12 +43,12 @@ def _differ(one: Track, other: Track, times: NDArray[np.float64]) -> NDArray[np.
     return np.asarray(differ & both[:, None])
 
 
-def _contests(facts: Facts) -> list[tuple[int, SourceSeen, Track, SourceSeen, Track]]:
+def _contests(facts: Facts, of_one_priority: bool) -> list[tuple[int, SourceSeen, Track, SourceSeen, Track]]:
     return [
         (universe, *first, *second)
         for universe, sources in facts.by_source.items()
         for first, second in combinations(sources, 2)
-        if not (first[0].by_slot or second[0].by_slot)
+        if not (first[0].by_slot or second[0].by_slot) and (first[0].priority == second[0].priority) is of_one_priority
     ]
 
 
@@ -60,9 +60,7 @@ def _long(differ: NDArray[np.bool_]) -> int:
 def priority_fight(facts: Facts, _: list[Patched]) -> list[Cause]:
     """One source is outvoted by another's priority, and says something else."""
     times, found = _times(facts), []
-    for universe, one, first, other, second in _contests(facts):
-        if one.priority == other.priority:
-            continue
+    for universe, one, first, other, second in _contests(facts, of_one_priority=False):
         (high, winner), (low, loser) = sorted(((one, first), (other, second)), key=lambda pair: -pair[0].priority)
         louder = loser.sampled(times) > winner.sampled(times)
         slots = _long(_differ(winner, loser, times) & louder)
@@ -79,9 +77,7 @@ def priority_fight(facts: Facts, _: list[Patched]) -> list[Cause]:
 def sources_at_odds(facts: Facts, _: list[Patched]) -> list[Cause]:
     """Two sources of one priority say different things of the same slots."""
     times, found = _times(facts), []
-    for universe, one, first, other, second in _contests(facts):
-        if one.priority != other.priority:
-            continue
+    for universe, one, first, other, second in _contests(facts, of_one_priority=True):
         both = (first.sampled(times) > 0) & (second.sampled(times) > 0)
         slots = _long(_differ(first, second, times) & both)
         if slots >= SLOTS_AT_ODDS:

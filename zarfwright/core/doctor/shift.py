@@ -259,7 +259,7 @@ def _cause(lies: Rig, claim: _Claim, against: list[_Lies], whole: _Scorer) -> Ca
     place = Place(first.fixture.universe, first.address)
     silent = sum(whole.of(one) == SILENT for one in lies)
     quiet = f"; {silent} silent" if silent else ""
-    several = "fixture" if len(against) == 1 else f"{len(against)} fixtures"
+    several = "one fixture" if len(against) == 1 else f"{len(against)} fixtures"
     seen = f"Seen on {several}, in both halves of the time{quiet}."
     if claim.mode:
         theirs = whole.forms[first.fixture.type, claim.mode].footprint

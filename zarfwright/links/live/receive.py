@@ -83,11 +83,12 @@ class Receiver:
         self._wide: dict[str, list[Wide]] = {}
         self._near: dict[tuple[str, int], list[Key]] = {}
         self._selector = selectors.DefaultSelector()
-        self._wanted, self._done = Wanted(), Wanted()
+        self._wanted = self._tried = Wanted()
+        self._followed = True
         self._waker, self._woken = socket.socketpair()
         self._selector.register(self._woken, selectors.EVENT_READ, self._drain)
         self._stopped = False
-        self._tried = 0.0
+        self._tried_at = 0.0
         self._answered: dict[Key, float] = {}
         self._thread = threading.Thread(target=self._run, name="receive", daemon=True)
 
@@ -111,9 +112,10 @@ class Receiver:
     def _run(self) -> None:
         while not self._stopped:
             now = clock.now()
-            if self._wanted is not self._done or (self.problems and now - self._tried > AGAIN_S):
-                self._tried = now
-                self._follow(self._wanted)
+            again = (self.problems or not self._followed) and now - self._tried_at > AGAIN_S
+            if self._wanted is not self._tried or again:
+                self._tried, self._tried_at = self._wanted, now
+                self._followed = self._try_to_follow(self._wanted)
             for key, _ in self._selector.select(0.5):
                 try:
                     key.data()
@@ -124,6 +126,14 @@ class Receiver:
 
     def _drain(self) -> None:
         self._woken.recv(100)
+
+    def _try_to_follow(self, wanted: Wanted) -> bool:
+        try:
+            self._follow(wanted)
+        except Exception:  # whatever the system refuses must not end the thread: it is tried again
+            log.exception("what is to be listened to could not be followed")
+            return False
+        return True
 
     def _follow(self, wanted: Wanted) -> None:
         """Open and close sockets, join and leave groups, until it is as wanted."""
@@ -146,7 +156,6 @@ class Receiver:
             self._widen(protocol, {key: groups for key, groups in wanted.groups.items() if key[0] == protocol})
         for key in keys - self._bound.keys():
             self._bind(key)
-        self._done = wanted
 
     def _close(self, one: socket.socket) -> None:
         self._selector.unregister(one)

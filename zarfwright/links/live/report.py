@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from zarfwright.links.live.inputs import Heard, Inputs
+from zarfwright.links.live.inputs import Heard, Inputs, Key
 from zarfwright.links.sources import Source
 
 TOLD_MOST = 1024
@@ -29,33 +29,31 @@ def report(
         for source in [*registry.by_key.values()]:
             source.measure(now)
         dropped.update(dict(registry.dropped))
-    ways = _ways(inputs)
+    keys = _keys(inputs)
     levels = dict(levels)
     known = sorted({*levels, *dict(inputs.by_universe)})
     told = known if len(known) <= TOLD_MOST else sorted({*patched} & {*known} | {*known[:TOLD_MOST]})
     return {
-        "universes": [_universe(inputs, universe, levels.get(universe), ways, now) for universe in told],
+        "universes": [_universe(inputs, universe, levels.get(universe), keys, now) for universe in told],
         "untold": len(known) - len(told),
         "nowhere": nowhere(inputs, now),
         "dropped": dict(dropped),
     }
 
 
-def _ways(inputs: Inputs) -> dict[int, str]:
-    """By which connection each source is heard, by the source."""
-    found: dict[int, str] = {}
-    for one in inputs.heard:
-        registry = inputs.registries.get(one.key) if one.key is not None else None
-        if registry is None or not one.audible:
-            continue
-        for source in [*registry.by_key.values()]:
-            if one.connection.lands_on(source.universe) is not None and one.takes(source):
-                found.setdefault(id(source), one.id)
-    return found
+def _keys(inputs: Inputs) -> dict[int, Key]:
+    """On which address each source is heard, by the source."""
+    return {id(source): key for key, of in [*inputs.registries.items()] for source in [*of.by_key.values()]}
+
+
+def _ways(inputs: Inputs, source: Source, key: Key | None, universe: int) -> list[str]:
+    """The connections by which a source comes to a universe of the show."""
+    ours = [one for one in inputs.heard if one.key == key and one.takes(source)]
+    return [one.id for one in ours if one.connection.lands_on(source.universe) == universe]
 
 
 def _universe(
-    inputs: Inputs, universe: int, levels: NDArray[np.uint8] | None, ways: Mapping[int, str], now: float
+    inputs: Inputs, universe: int, levels: NDArray[np.uint8] | None, keys: Mapping[int, Key], now: float
 ) -> dict[str, Any]:
     heard = [*inputs.by_universe.get(universe, ())]
     gone = inputs.last_ended(universe) if not heard else None
@@ -66,7 +64,9 @@ def _universe(
         "lit_slots": int(np.count_nonzero(levels)) if levels is not None else 0,
         "last_source": gone.name if gone is not None else "",
         "ended": gone.why if gone is not None else "",
-        "sources": [{**told(source, now), "connection": ways.get(id(source), "")} for source in ordered],
+        "sources": [
+            {**told(one, now), "connections": _ways(inputs, one, keys.get(id(one)), universe)} for one in ordered
+        ],
     }
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import threading
 from dataclasses import asdict
 from typing import Any
@@ -11,6 +12,8 @@ from zarfwright.core.errors import JobError
 from zarfwright.links.live.record import facts_read
 from zarfwright.web.children.live import LiveLink
 from zarfwright.web.desk import Desk
+
+log = logging.getLogger(__name__)
 
 
 class DoctorLink:
@@ -37,6 +40,9 @@ class DoctorLink:
             found["causes"] = [asdict(cause) for cause in diagnose(facts, self.desk.show)]
         except JobError as wrong:
             found["problem"] = str(wrong)
+        except Exception as wrong:  # whatever it is: it is told, and the doctor can be asked again
+            log.exception("the doctor could not finish")
+            found["problem"] = f"The doctor could not finish ({type(wrong).__name__}: {wrong}). Ask it again."
         with self._lock:
             self._report = {**self._report, **found, "listening": False}
         self._tell()

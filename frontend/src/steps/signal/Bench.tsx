@@ -63,7 +63,7 @@ export function SignalBench() {
                 {source.protocol} from {source.address}, priority {source.priority}, {source.rate_hz.toFixed(0)}/s
               </Box>
             ))}
-            {status?.state === "held" && <Box color="ember">Held: {status.last_source || "the source"} stopped</Box>}
+            {status?.state === "held" && <Box color="ember">Held: {status.last_source ? `${status.last_source} stopped` : "no source is heard any more"}</Box>}
             {!status && <Box>Nothing heard</Box>}
           </Flex>
         }

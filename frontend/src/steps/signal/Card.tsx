@@ -48,9 +48,9 @@ export function SignalCard() {
   );
 }
 
-/** Which universes are held, and who stopped. */
+/** Which universes are held, and who stopped; where nobody did, they are silenced, or were held before a restart. */
 function heldText(held: { universe: number; last_source: string }[]): string {
   const [first] = held;
-  const who = first?.last_source || "the source";
-  return held.length === 1 ? `Universe ${first?.universe}: ${who} stopped.` : `${held.length} universes: ${who} stopped.`;
+  const why = first?.last_source ? `${first.last_source} stopped` : "no source is heard any more";
+  return `${held.length === 1 ? `Universe ${first?.universe}` : `${held.length} universes`}: ${why}.`;
 }

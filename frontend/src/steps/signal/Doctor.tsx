@@ -20,12 +20,12 @@ export function Doctor() {
       <Box role="list" aria-label="What the doctor found">
         {causes?.map((one) => <Found key={one.cause + one.evidence} cause={one} />)}
       </Box>
+      {report?.listening ? <Listening seconds={report.seconds} /> : <Action look={causes?.length ? "plain" : "main"} width="100%" mt="4px" onClick={() => void askDoctor()}>{causes ? "Ask the doctor again" : "Ask the doctor: listen for 6 s"}</Action>}
       {!report?.listening && (
         <Action look="quiet" width="100%" height="24px" fontSize="11.5px" title="Let the console step through its fixtures, or play: the longer, the surer" onClick={() => void askDoctor(30)}>
           Listen for 30 s: also whether the patch is shifted
         </Action>
       )}
-      {report?.listening ? <Listening seconds={report.seconds} /> : <Action look={causes?.length ? "plain" : "main"} width="100%" mt="4px" onClick={() => void askDoctor()}>{causes ? "Ask the doctor again" : "Ask the doctor: listen for 6 s"}</Action>}
     </Section>
   );
 }

@@ -68,8 +68,8 @@ export function mappingOf(signal: SignalEvent | null, connections: readonly Thin
   const senders = new Map<string, Sender>();
   const lands: Mapping["lands"] = [];
   for (const universe of signal?.universes ?? []) {
-    for (const source of universe.sources) add(senders, source, source.connection ?? "");
-    for (const way of new Set(universe.sources.map((one) => one.connection ?? ""))) lands.push({ way, universe: universe.universe, live: true });
+    for (const source of universe.sources) for (const way of source.connections ?? []) add(senders, source, way);
+    for (const way of new Set(universe.sources.flatMap((one) => one.connections ?? []))) lands.push({ way, universe: universe.universe, live: true });
   }
   // What a silenced connection would take is not lost.
   const taker = (source: SourceOut) => connections.find(({ body }) => body.protocol === source.protocol && source.heard_as >= (body.first ?? 1) && source.heard_as <= (body.last ?? 63999))?.id;

@@ -14,7 +14,7 @@ import { Mapping } from "./Mapping";
 import { mappingOf, range, spans } from "./mapping";
 
 const source = (name: string, heard_as: number, connection: string, more: Partial<SourceOut> = {}): SourceOut =>
-  ({ name, address: "10.0.0.9", protocol: "sACN", heard_as, priority: 100, by_slot: false, rate_hz: 40, jitter_ms: 1, longest_ms: 30, late: 0, missed: 0, preview: false, waits: false, connection, ...more });
+  ({ name, address: "10.0.0.9", protocol: "sACN", heard_as, priority: 100, by_slot: false, rate_hz: 40, jitter_ms: 1, longest_ms: 30, late: 0, missed: 0, preview: false, waits: false, connections: connection ? [connection] : [], ...more });
 const body = (name: string, more: Record<string, unknown> = {}) => ({ name, protocol: "sACN", interface: "lo", address: "127.0.0.1", first: 1, last: 63999, lands: 1, multicast: true, listen: true, preview: false, ...more });
 const state = (id: string, more: Record<string, unknown> = {}) => ({ id, protocol: "sACN", state: "live", interface: "lo", address: "127.0.0.1", said: "", nearest: null, universes: 1, rate_hz: 40, ...more });
 const signal = (more: Partial<SignalEvent> = {}) =>
@@ -42,6 +42,13 @@ describe("the mapping", () => {
     expect(map.senders.map((one) => [one.name, [...one.heard]])).toEqual([["Quay", [["a", [231]]]], ["Spare", [["b", [101]]]], ["Stray", [["", [55]]]]]);
     expect(map.universes).toEqual([1, 2]);
     expect(map.lands).toEqual([{ way: "a", universe: 1, live: true }, { way: "a", universe: 2, live: false }, { way: "b", universe: 1, live: false }, { way: "b", universe: 2, live: false }]);
+  });
+
+  it("draws a source that two connections take to each of them", () => {
+    const both = signal({ universes: [{ universe: 1, state: "live", lit_slots: 9, last_source: "", ended: "", sources: [source("Quay", 101, "", { connections: ["a", "b"] })] }], nowhere: [] } as never);
+    const map = mappingOf(both, Object.values(objects) as Thing<"connection">[], [1]);
+    expect([...(map.senders[0]?.heard.keys() ?? [])]).toEqual(["a", "b"]);
+    expect(map.lands.map((one) => [one.way, one.live])).toEqual([["a", true], ["b", true]]);
   });
 
   it("shows what is heard as the program was started where the show keeps no connection", () => {
