@@ -14,8 +14,9 @@ from zarfwright.core.doctor import Cause, diagnose
 from zarfwright.core.doctor.facts import Facts
 from zarfwright.core.patch import patch_rows
 from zarfwright.links.live import clock
-from zarfwright.links.live.engine import Engine, live_rig
+from zarfwright.links.live.engine import Engine
 from zarfwright.links.live.inputs import heard_now
+from zarfwright.links.live.playing import live_rig
 from zarfwright.links.live.receive import Elsewhere
 from zarfwright.links.live.record import Recorder, facts_read, facts_told
 

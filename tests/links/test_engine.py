@@ -11,8 +11,9 @@ from zarfwright.core.connections import Connection, Interface
 from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.picture import FIELDS
 from zarfwright.library import dunlin, teal
-from zarfwright.links.live.engine import Engine, live_rig
+from zarfwright.links.live.engine import Engine
 from zarfwright.links.live.inputs import heard_now
+from zarfwright.links.live.playing import live_rig
 
 LO = Interface("lo", "127.0.0.1", 8)
 SACN, ARTNET = ("sACN", "127.0.0.1"), ("Art-Net", "127.0.0.1")
@@ -293,7 +294,7 @@ def test_levels_that_are_repeated_are_not_worked_out_again(engine, monkeypatch):
     hear(engine, 1, OPEN_RED, sequence=1)
     first = picture(engine)
     worked: list[int] = []
-    decoder = engine.playing.decoder
+    decoder = engine.playing.whole.decoder
     plain = decoder.decode
     monkeypatch.setattr(decoder, "decode", lambda levels: worked.append(1) or plain(levels))
     hear(engine, 1, OPEN_RED, sequence=2)

@@ -19,8 +19,11 @@ from websockets.asyncio.client import connect
 
 from tests.links.test_sacn import packet
 from tests.processes import own_address, wait_for
+from zarfwright.core.dmx.rows import PatchRow
+from zarfwright.library import dunlin
 from zarfwright.links.live import clock, process
 from zarfwright.links.live.engine import Engine
+from zarfwright.links.live.playing import live_rig
 from zarfwright.links.live.serve import TICKET_SALT, WAITING_MOST, Outlet, Viewer
 
 LIVE = [sys.executable, "-m", "zarfwright.links.live.process", "--sacn-address"]
@@ -82,6 +85,7 @@ def live():
 
 
 def test_the_picture_goes_on_when_the_time_of_day_is_set_back(live, monkeypatch):
+    live.engine.set_rig(live_rig(1, [PatchRow("a", dunlin(), "Standard", 1, 1)]))
     threading.Thread(target=live.publish_forever, daemon=True).start()
     wait_for(lambda: live.published, "the first picture", 5)
     before, real = clock.now(), time.time  # noqa: TID251
@@ -92,15 +96,15 @@ def test_the_picture_goes_on_when_the_time_of_day_is_set_back(live, monkeypatch)
 
 
 def test_a_picture_that_cannot_be_worked_out_is_told_and_the_next_one_is_shown(live, monkeypatch):
-    beams, tries = live.engine.beams, []
+    publish, tries = live.engine.publish, []
 
     def once_wrong():
         tries.append(1)
         if len(tries) == 1:
             raise ZeroDivisionError("of nothing")
-        return beams()
+        return publish()
 
-    monkeypatch.setattr(live.engine, "beams", once_wrong)
+    monkeypatch.setattr(live.engine, "publish", once_wrong)
     monkeypatch.setattr(process, "TROUBLE_S", 0.01)
     threading.Thread(target=live.publish_forever, daemon=True).start()
     wait_for(lambda: live.said, "the trouble", 5)

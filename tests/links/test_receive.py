@@ -13,8 +13,9 @@ from tests.processes import own_address, wait_for
 from zarfwright.core.connections import Connection
 from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.library import dunlin
-from zarfwright.links.live.engine import Engine, live_rig
+from zarfwright.links.live.engine import Engine
 from zarfwright.links.live.hearing import Hearing
+from zarfwright.links.live.playing import live_rig
 
 
 def free_port():

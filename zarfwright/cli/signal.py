@@ -16,8 +16,9 @@ from zarfwright.core.doctor.facts import Facts
 from zarfwright.core.patch import patch_rows
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show
-from zarfwright.links.live.engine import Engine, live_rig
+from zarfwright.links.live.engine import Engine
 from zarfwright.links.live.hearing import PORTS, Hearing, Named
+from zarfwright.links.live.playing import live_rig
 from zarfwright.links.live.record import Recorder
 from zarfwright.links.sources import Source
 from zarfwright.web.desk import Desk

@@ -38,13 +38,14 @@ def settle(
     look: Floats,
     decoded: Floats,
     console: NDArray[np.bool_],
-    hands: Floats,
+    hands: Floats | None = None,
     fixed: Floats | None = None,
 ) -> tuple[Floats, NDArray[np.int64]]:
     """The features shown, (n, COUNT), and who drives each row (HOME, LOOK, CONSOLE, HANDS), (n,).
 
-    `look`, `hands` and `fixed` are NaN where they say nothing; `console` says for which rows the console is listened
-    to. What is fixed at the lamp itself holds whoever drives it, but for hands that are just setting it.
+    `look`, `hands` and `fixed` are NaN where they say nothing (None: nowhere); `console` says for which rows the
+    console is listened to. What is fixed at the lamp itself holds whoever drives it, but for hands that are just
+    setting it.
     """
     # A rig that the console drives whole is the common case, and the one that has to be quick.
     if console.all():
@@ -55,8 +56,8 @@ def settle(
         driver = np.asarray(np.where(console, CONSOLE, np.where(silent.all(axis=1), HOME, LOOK)), dtype=np.int64)
     if fixed is not None:
         shown = with_fixed(shown, fixed)
-    held = ~np.isnan(hands)
-    if held.any():
+    if hands is not None:
+        held = ~np.isnan(hands)
         shown = np.asarray(np.where(held, hands, shown))
         driver = np.asarray(np.where(held.any(axis=1), HANDS, driver), dtype=np.int64)
     return shown, driver

@@ -6,6 +6,7 @@ Speeds come from GDTF's RealFade (seconds over the whole range) and RealAccelera
 from __future__ import annotations
 
 from collections.abc import Sequence
+from copy import copy
 
 import numpy as np
 from numpy.typing import NDArray
@@ -68,88 +69,126 @@ class Travel:
                 accelerations.append(known[key][1])
         # All of this is (features, n): what travels lies together.
         self.speed = np.ascontiguousarray(np.array(speeds, dtype=float).reshape(-1, len(TRAVELS)).T)
-        self.acceleration = np.ascontiguousarray(np.array(accelerations, dtype=float).reshape(-1, len(TRAVELS)).T)
+        acceleration = np.ascontiguousarray(np.array(accelerations, dtype=float).reshape(-1, len(TRAVELS)).T)
         self.at = np.full(self.speed.shape, np.nan)
         self.last = self.at.copy()
-        self.owed_s = 0.0
         self.velocity = np.zeros(self.speed.shape)
+        self.owed_s = np.zeros(1)
+        """How much of a step is still to be made; one for all parts of a rig."""
         self.at_once = np.isinf(self.speed)
-        self._gain = self.acceleration * STEP_S
-        self._free = np.isinf(self._gain)
+        self._gain = acceleration * STEP_S
         # What a whole step can be braked by, and the speed below which one can land; free heads have neither limit.
-        self._brakes = np.where(self._free, 0.0, 2 / np.maximum(self._gain * STEP_S, 1e-12))
+        free = np.isinf(self._gain)
+        self._brake_gain = np.where(free, 0.0, self._gain)
+        self._brakes = np.where(free, 0.0, 2 / np.maximum(self._gain * STEP_S, 1e-12))
+        self._brake_least = np.where(free, np.inf, 0.0)
         self._slow = 2 * self._gain
+
+    def part(self, rows: slice) -> Travel:
+        """Some of the heads: the very same ones, wherever they are moved."""
+        made = copy(self)
+        for name in ("speed", "at", "last", "velocity", "at_once", "_gain", "_brake_gain", "_brakes", "_brake_least",
+                     "_slow"):  # fmt: skip
+            setattr(made, name, getattr(self, name)[:, rows])
+        return made
 
     def continue_from(self, before: Travel, keys: Sequence[str], keys_before: Sequence[str]) -> None:
         """Take over where the heads of an older patch were, by row key."""
         places = {key: row for row, key in enumerate(keys_before)}
-        for row, key in enumerate(keys):
-            if key in places:
-                was = places[key]
-                self.at[:, row], self.last[:, row] = before.at[:, was], before.last[:, was]
-                self.velocity[:, row] = before.velocity[:, was]
-        self.owed_s = before.owed_s
+        kept = [(row, places[key]) for row, key in enumerate(keys) if key in places]
+        if kept:
+            here, there = (list(rows) for rows in zip(*kept, strict=True))
+            for name in ("at", "last", "velocity"):
+                getattr(self, name)[:, here] = getattr(before, name)[:, there]
+        self.owed_s[:] = before.owed_s
+
+    def due(self, elapsed_s: float) -> int:
+        """How many steps are to be made after `elapsed_s`, for all parts of a rig at once."""
+        owed = min(float(self.owed_s[0]) + max(elapsed_s, 0.0), LONGEST_S)
+        steps = int((owed + 1e-9) / STEP_S)
+        self.owed_s[0] = max(owed - steps * STEP_S, 0.0)
+        return steps
 
     def step(self, features: Floats, elapsed_s: float) -> tuple[Floats, bool]:
         """The features (n, COUNT) with heads where they have got to after `elapsed_s`, and whether any still travels.
 
         A head that was nowhere yet is at once where it should be.
         """
+        return self.make(features, self.due(elapsed_s))
+
+    def make(self, features: Floats, steps: int) -> tuple[Floats, bool]:
+        """As `step`, with the steps that are due."""
         target = features.T[COLUMNS]
-        new = np.isnan(self.at)
-        self.at[new] = self.last[new] = target[new]
+        if np.isnan(self.at).any():
+            new = np.isnan(self.at)
+            self.at[new] = self.last[new] = target[new]
         if np.array_equal(self.at, target) and np.array_equal(self.last, target):
             self.velocity[:] = 0.0
-            self.owed_s = 0.0
             return features, False
-        speed = self.speed * np.clip(features[:, SPEED], SLOWEST, 1.0)
-        self.owed_s = min(self.owed_s + max(elapsed_s, 0.0), LONGEST_S)
-        while self.owed_s >= STEP_S - 1e-9:
-            self.last = self.at
+        speed = self.speed * np.minimum(np.maximum(features[:, SPEED], SLOWEST), 1.0)
+        for _ in range(steps):
+            self.last[:] = self.at
             self._advance(target, speed)
-            self.owed_s = max(self.owed_s - STEP_S, 0.0)
         shown = features.copy(order="K")
-        between = self.last + (self.at - self.last) * (self.owed_s / STEP_S)
-        between = np.where(self.at_once, target, between)
+        between = self.last + (self.at - self.last) * (self.owed_s[0] / STEP_S)
+        np.copyto(between, target, where=self.at_once)
         shown.T[COLUMNS] = between
         return shown, not np.array_equal(between, target)
 
     def _advance(self, target: Floats, speed: Floats) -> None:
-        way, gain = target - self.at, self._gain
+        way, gain, velocity = target - self.at, self._gain, self.velocity
         far = np.abs(way)
-        with np.errstate(invalid="ignore"):
-            # The fastest from which whole steps still stop in time: a trapezoid.
-            brake = gain * (np.sqrt(0.25 + self._brakes * far) - 0.5)
-            brake[self._free] = np.inf
-            fastest = np.minimum(speed, brake)
-            np.minimum(fastest, far / STEP_S, out=fastest)
-            wanted = np.copysign(fastest, way)
-            velocity = np.minimum(np.maximum(wanted, self.velocity - gain), self.velocity + gain)
+        # The fastest from which whole steps still stop in time: a trapezoid.
+        fastest = self._brakes * far
+        fastest += 0.25
+        np.sqrt(fastest, out=fastest)
+        fastest -= 0.5
+        fastest *= self._brake_gain
+        np.maximum(fastest, self._brake_least, out=fastest)
+        np.minimum(fastest, speed, out=fastest)
+        np.minimum(fastest, far * (1 / STEP_S), out=fastest)
+        wanted = np.copysign(fastest, way, out=fastest)
+        lowest, highest = velocity - gain, velocity + gain
+        np.maximum(wanted, lowest, out=velocity)
+        np.minimum(velocity, highest, out=velocity)
         pace = np.abs(velocity)
-        arrived = far <= np.maximum(pace * STEP_S, 1e-6) + 1e-9
+        landed = pace <= self._slow
+        pace *= STEP_S
+        landed &= far <= np.maximum(pace, 1e-6) + 1e-9
         # One that is sent back in passing goes on past its place, and comes back.
-        landed = arrived & (pace <= self._slow) & (velocity * way >= 0)
-        self.at = np.where(landed, target, self.at + velocity * STEP_S)
-        self.velocity = np.where(landed, 0.0, velocity)
+        landed &= velocity * way >= 0
+        self.at += velocity * STEP_S
+        np.copyto(self.at, target, where=landed)
+        np.copyto(velocity, 0.0, where=landed)
 
 
 class Spinning:
     """Wheels that turn go on turning by themselves: the frame says angle = turn + spin . clock, without a jump."""
 
     def __init__(self, count: int) -> None:
-        self.spin = np.zeros((count, len(SPINS)))
-        self.offset = np.zeros((count, len(SPINS)))
+        self.spin = np.zeros((len(SPINS), count))
+        self.offset = np.zeros((len(SPINS), count))
+
+    def part(self, rows: slice) -> Spinning:
+        """The wheels of some beams: the very same ones."""
+        made = copy(self)
+        made.spin, made.offset = self.spin[:, rows], self.offset[:, rows]
+        return made
 
     def apply(self, frame: NDArray[np.float32], clock_s: float) -> None:
         """Turn a frame's spins into steps of SPIN_STEP and its turns into what the stage's clock needs, in place."""
-        spins = [COLUMN[spin] for _, spin in SPINS]
-        if not (frame[:, spins].any() or self.spin.any()):
-            return
+        column, whole = frame.T, 2 * np.pi
         for k, (turn, spin) in enumerate(SPINS):
-            now = np.rint(frame[:, COLUMN[spin]].astype(float) / SPIN_STEP) * SPIN_STEP
-            was = self.spin[:, k]
-            self.offset[:, k] = np.where(now == 0, 0.0, self.offset[:, k] + (was - now) * (clock_s % CLOCK_S))
-            self.spin[:, k] = now
-            frame[:, COLUMN[spin]] = now
-            whole = frame[:, COLUMN[turn]].astype(float) + self.offset[:, k]
-            frame[:, COLUMN[turn]] = np.where(now == 0, whole, (whole + np.pi) % (2 * np.pi) - np.pi)
+            was, offset = self.spin[k], self.offset[k]
+            told = column[COLUMN[spin]]
+            if not (told.any() or was.any()):
+                continue
+            now = np.rint(told.astype(float) / SPIN_STEP) * SPIN_STEP
+            still = now == 0
+            offset += (was - now) * (clock_s % CLOCK_S)
+            np.copyto(offset, 0.0, where=still)
+            was[:] = now
+            column[COLUMN[spin]] = now
+            angle = column[COLUMN[turn]].astype(float) + offset
+            within = angle - np.floor((angle + np.pi) / whole) * whole
+            column[COLUMN[turn]] = np.where(still, angle, within)

@@ -5,6 +5,8 @@ All of it hangs on the server's clock, so that every browser and every picture i
 
 from __future__ import annotations
 
+from copy import copy
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -20,7 +22,7 @@ BUSY = (
     "pan spin", "tilt spin", "gobo shake", "gobo 2 shake", "colour spin", "colour 2 spin", "gobo wheel spin",
     "gobo 2 wheel spin", "macro rate",
 )  # fmt: skip
-COLUMNS = [INDEX[name] for name in BUSY]
+BUSY_COLUMNS = [INDEX[name] for name in BUSY]
 DARK = INDEX["dark while moving"]
 
 
@@ -39,13 +41,20 @@ class Programs:
         """How many slots each beam's wheels have, by the start of their features' names."""
         self.macros = table.wheels[2].count
 
+    def part(self, rows: slice) -> Programs:
+        """The programs of some beams: the very same ones."""
+        made = copy(self)
+        made.turned, made.macros = self.turned[rows], self.macros[rows]
+        made.wheels = {name: count[rows] for name, count in self.wheels.items()}
+        return made
+
     def step(self, told: Floats, shown: Floats, clock_s: float, elapsed_s: float) -> tuple[Floats, bool]:
         """Features (n, COUNT) as they are at this moment, and whether any of them moves on by itself.
 
         `told` is where everything is to go, `shown` how far it has got: heads on their way may be dark.
         """
         dark = told[:, DARK] > 0.5
-        busy = bool(shown[:, COLUMNS].any())
+        busy = bool(shown[:, BUSY_COLUMNS].any())
         if not busy and not dark.any() and not self.turned.any():
             return shown, False
         out = shown.copy(order="K")

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import struct
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -31,13 +32,22 @@ class Scaling:
 
     def pack(self, values: NDArray[np.float32]) -> NDArray[np.uint16]:
         """Beams (n, fields) as u16, clamped to what the scale holds."""
-        # Field by field: that is how frames lie in memory.
-        raw = np.asarray(values, dtype=float).T - np.array(self.offset)[:, None]
-        raw /= np.array(self.scale)[:, None]
+        # Field by field: that is how frames lie in memory. Single precision is 256 times finer than what is sent.
+        raw = values.T * self._factor
+        raw += self._shift
         np.rint(raw, out=raw)
         np.maximum(raw, 0, out=raw)
         np.minimum(raw, TOP, out=raw)
         return np.ascontiguousarray(raw.astype("<u2").T)
+
+    @cached_property
+    def _factor(self) -> NDArray[np.float32]:
+        return np.array([1 / scale for scale in self.scale], dtype=np.float32)[:, None]
+
+    @cached_property
+    def _shift(self) -> NDArray[np.float32]:
+        pairs = zip(self.offset, self.scale, strict=True)
+        return np.array([-offset / scale for offset, scale in pairs], dtype=np.float32)[:, None]
 
     def unpack(self, raw: NDArray[np.uint16]) -> NDArray[np.float64]:
         """Beams (n, fields) back from u16."""

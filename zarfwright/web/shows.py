@@ -11,7 +11,7 @@ from zarfwright.core.patch import patch_rows
 from zarfwright.core.plain import require_text
 from zarfwright.core.settings import Look
 from zarfwright.links.frames import full_frame
-from zarfwright.links.live.engine import scaling_of
+from zarfwright.links.live.playing import scaling_of
 from zarfwright.web.desk.views import seats_of
 from zarfwright.web.here import desk_of, for_ever, json_response, services
 from zarfwright.web.models import Problem, ShowPath, ThingPath, Who

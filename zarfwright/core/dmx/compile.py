@@ -80,6 +80,8 @@ class CompiledRig:
     lane_table: NDArray[np.int64]
     lane_way: NDArray[np.int64]
     """(l,) ONE, BYTE, PICKS or ANY: how a lane is worked out."""
+    unmastered: int
+    """How many lanes no master chooses: the first ones."""
     coarse_segment: NDArray[np.int32]
     """(k, 256) the segment that holds the first raw value of each coarse byte."""
     coarse_shift: NDArray[np.int64]
@@ -253,6 +255,7 @@ def compile_rig(rows: Sequence[PatchRow]) -> CompiledRig:
         lane_row=lanes[:, 3],
         lane_table=lanes[:, 4],
         lane_way=lanes[:, 1],
+        unmastered=int(np.count_nonzero(lanes[:, 0] == 0)),
         coarse_segment=np.array(table.coarse, dtype=np.int32).reshape(-1, 256),
         coarse_shift=_ints(table.shift),
         refinements=table.refinements,

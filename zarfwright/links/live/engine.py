@@ -6,76 +6,37 @@ import threading
 from collections import deque
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
-import orjson
 from numpy.typing import NDArray
-from pydantic import TypeAdapter
 
-from zarfwright.core.compiled import compiled
-from zarfwright.core.dmx.compile import CompiledRig
-from zarfwright.core.dmx.decode import Decoder
-from zarfwright.core.dmx.rows import PatchRow, received
-from zarfwright.core.drive import TOLD_BY, settle, value_rows
+from zarfwright.core.drive import TOLD_BY, value_rows
 from zarfwright.core.looks import kept_values
-from zarfwright.core.motion import Spinning, Travel
-from zarfwright.core.picture import BeamTable
-from zarfwright.core.programs import Programs
-from zarfwright.core.space import Floats
-from zarfwright.core.types.chain import chain_of
-from zarfwright.core.types.model import FixtureType
 from zarfwright.links.artnet import ArtNetSources, replies
-from zarfwright.links.frames import Scaling, scaling
 from zarfwright.links.live import clock
 from zarfwright.links.live.inputs import Heard, Inputs, Key, merged
+from zarfwright.links.live.playing import Drive, LiveRig, Moment, Picture, live_rig
 from zarfwright.links.live.report import report
 
 HELD_MOST = 1024
 """So many universes that nobody has patched may be held."""
-TYPE_ADAPTER: TypeAdapter[FixtureType] = TypeAdapter(FixtureType)
 
 
 @dataclass(frozen=True, eq=False)
-class LiveRig:
-    """A rig as it is played: compiled whole, swapped whole."""
+class Published:
+    """A frame to be sent: beams (n, fields), and which of them changed since the last one; None: nobody knows."""
 
-    number: int
-    rig: CompiledRig
-    beams: BeamTable
-    scaling: Scaling
-    decoder: Decoder
-    travel: Travel
-    spinning: Spinning
-    programs: Programs
+    rig: int
+    raw: NDArray[np.uint16]
+    changed: NDArray[np.int64] | None
+    came: float
+    """When the oldest packet in it came."""
 
 
-def received_rig(number: int, types: Mapping[str, Any], rows: list[list[Any]]) -> LiveRig:
-    """Compile what the desk sends: types as JSON by id, and rows (core/dmx/rows.py)."""
-    known = {key: _type_of(orjson.dumps(value)) for key, value in types.items()}
-    return live_rig(number, [received(row, known) for row in rows])
-
-
-@lru_cache(maxsize=200)
-def _type_of(text: bytes) -> FixtureType:
-    """A type from its JSON; the very same one where nothing of it has changed, so that it is not compiled anew."""
-    return TYPE_ADAPTER.validate_json(text)
-
-
-def scaling_of(rows: Sequence[PatchRow]) -> Scaling:
-    """How the frames of a rig are scaled: by how far its heads turn."""
-    turns = max((abs(end) for row in rows for end in chain_of(row.type, row.mode).pan_range), default=2 * np.pi)
-    return scaling(max(turns, 1.0))
-
-
-def live_rig(number: int, rows: Sequence[PatchRow]) -> LiveRig:
-    """Compile rows."""
-    made = compiled(rows)
-    travel, spinning = Travel(rows), Spinning(len(made.rig.keys))
-    return LiveRig(
-        number, made.rig, made.beams, scaling_of(rows), Decoder(made.rig), travel, spinning, Programs(made.beams)
-    )
+def _differing(raw: NDArray[np.uint16], before: NDArray[np.uint16], rows: Sequence[slice]) -> NDArray[np.int64]:
+    found = [np.flatnonzero((raw[one] != before[one]).any(axis=1)) + one.start for one in rows]
+    return np.concatenate(found) if found else np.zeros(0, dtype=np.int64)
 
 
 class Engine:
@@ -90,18 +51,22 @@ class Engine:
         self.fixed: dict[str, dict[str, float]] = {}
         self.follow = True
         self.levels: dict[int, NDArray[np.uint8]] = {}
+        self._alone: dict[int, bytes] = {}
+        """What the levels of a universe are, where one source alone has made them."""
         self.dirty: set[int] = set()
         self.changed = True
         self.first_dirty_at = 0.0
         self.computing = threading.Lock()
         self.clock = clock
+        self._news: set[int] = set()
+        """The universes whose levels are others than in the picture."""
         self.moving = False
         self._moved_at = clock()
-        self.shown: Floats = self.playing.rig.home
-        self._shown_rig = self.playing.rig
-        self.driver: NDArray[np.int64] = np.zeros(0, dtype=np.int64)
-        self._look_rows = self._hand_rows = self._fixed_rows = self.playing.rig.home
-        self._last: tuple[LiveRig, NDArray[np.float32]] | None = None
+        self.picture = Picture(self.playing)
+        self._drive = Drive(self.playing.rig.home)
+        self._published: tuple[LiveRig, NDArray[np.uint16]] | None = None
+        self._astray = False
+        """Whether the picture was worked out without being published."""
         self.latency: deque[float] = deque(maxlen=2000)
 
     # What comes in
@@ -147,7 +112,7 @@ class Engine:
     def _leaving(self, universe: int) -> None:
         """A source goes: what it said last, and nobody has taken yet, is what is held."""
         if universe in self.dirty and self._merge(universe):
-            self.changed = True
+            self._news.add(universe)
 
     def _touch(self, universe: int, now: float) -> None:
         if not self.dirty:
@@ -162,7 +127,7 @@ class Engine:
 
     def set_rig(self, playing: LiveRig) -> None:
         with self.computing, self.lock:
-            playing.travel.continue_from(self.playing.travel, playing.rig.keys, self.playing.rig.keys)
+            playing.whole.travel.continue_from(self.playing.whole.travel, playing.rig.keys, self.playing.rig.keys)
             self.playing = playing
             self._settle_rows()
 
@@ -182,9 +147,9 @@ class Engine:
             self._settle_rows()
 
     def _settle_rows(self) -> None:
-        self._look_rows = value_rows(self.playing.rig, self.look)
-        self._hand_rows = value_rows(self.playing.rig, self.hands)
-        self._fixed_rows = value_rows(self.playing.rig, self.fixed)
+        rig = self.playing.rig
+        hands, fixed = (value_rows(rig, said) if said else None for said in (self.hands, self.fixed))
+        self._drive = Drive(value_rows(rig, self.look), hands, fixed, self.follow)
         self.changed = True
         self.lock.notify_all()
 
@@ -213,6 +178,7 @@ class Engine:
             kept = {*self.playing.rig.universes, *self.inputs.by_universe}
             for universe in [one for one in self.levels if one not in kept][:over]:
                 del self.levels[universe]
+                self._alone.pop(universe, None)
 
     # What goes out
 
@@ -227,83 +193,105 @@ class Engine:
         if not heard:
             return False
         if len(heard) == 1 and not heard[0].priorities:
-            self.levels[universe] = heard[0].levels
-            return before is None or before.tobytes() != heard[0].held
+            alone = heard[0]
+            if before is not None and self._alone.get(universe) == alone.held:
+                return False
+            self._alone[universe], self.levels[universe] = alone.held, alone.levels
+            return before is None or before.tobytes() != alone.held
+        self._alone.pop(universe, None)
         out, _ = merged(heard, before)
         self.levels[universe] = out
         return before is None or bool((before != out).any())
 
-    def _merge_dirty(self) -> bool:
-        """Merge what was heard; whether any level is another than before."""
-        news = [self._merge(universe) for universe in self.dirty]
+    def _merge_dirty(self) -> None:
+        """Merge what was heard; where any level is another than before, that is news."""
+        self._news.update(universe for universe in self.dirty if self._merge(universe))
         self.dirty.clear()
-        return any(news)
 
     def take_in(self) -> None:
         """Merge what was heard, with no picture made of it yet."""
         with self.lock:
-            self.changed = self._merge_dirty() or self.changed
+            self._merge_dirty()
+            if self._news:
+                self.lock.notify_all()
+
+    @property
+    def waiting(self) -> bool:
+        """Whether there is something to publish."""
+        return bool(self.dirty or self._news or self.changed or self.moving)
 
     def beams(self) -> tuple[LiveRig, NDArray[np.float32], float]:
-        """Merge, decode, settle, travel: the rig, its beams (n, fields), and when the oldest packet in them came.
-
-        The receiver goes on while this computes: only what was heard is copied under the lock. Call without the lock.
-        """
+        """The rig, its beams as they are now (n, fields), and when the oldest packet in them came: merged, decoded,
+        settled, travelled. Call without the lock."""
         with self.computing:
-            with self.lock:
-                now = self.clock()
-                came = self.first_dirty_at if self.dirty else now
-                news = self._merge_dirty() or self.changed or self.moving
-                self.changed = False
-                if not news and self._last is not None and self._last[0] is self.playing:
-                    self._moved_at = now
-                    return (*self._last, came)
-                playing, follow = self.playing, self.follow
-                look, hands, fixed = self._look_rows, self._hand_rows, self._fixed_rows if self.fixed else None
-                heard = [self.levels.get(universe) for universe in playing.rig.universes]
-            rig = playing.rig
-            levels = np.zeros((len(rig.universes), 512), dtype=np.uint8)
-            # The last one stands for rows that are not patched (-1).
-            known = np.zeros(len(rig.universes) + 1, dtype=bool)
-            for i, one in enumerate(heard):
-                if one is not None:
-                    levels[i], known[i] = one, True
-            decoded = playing.decoder.decode(levels)
-            console = known[rig.universe_of_row] & follow
-            shown, driver = settle(rig.home, look, decoded, console, hands, fixed)
-            elapsed = now - self._moved_at
-            travelled, moving = playing.travel.step(shown, elapsed)
-            travelled, busy = playing.programs.step(shown, travelled, now, elapsed)
-            moving = moving or busy
-            self._moved_at = now
-            frame = playing.beams.frame(travelled)
-            playing.spinning.apply(frame, now)
-            with self.lock:
-                self.shown, self.driver, self._shown_rig, self.moving = shown, driver, rig, moving
-                self._last = (playing, frame)
-                if moving:
-                    self.lock.notify_all()
-        return playing, frame, came
+            came, _ = self._work()
+            self._astray = True
+            return self.playing, self.picture.frame.copy(order="K"), came
+
+    def publish(self) -> Published:
+        """As `beams`, packed to be sent, with which beams are not as they were published last."""
+        with self.computing:
+            came, rows = self._work()
+            playing, published = self.playing, self._published
+            if published is None or published[0] is not playing:
+                raw, changed = playing.scaling.pack(self.picture.frame), None
+            else:
+                raw = published[1].copy()
+                rows = [playing.whole.rows] if self._astray else rows
+                for one in rows:
+                    raw[one] = playing.scaling.pack(self.picture.frame[one])
+                changed = _differing(raw, published[1], rows)
+            self._astray = False
+            self._published = (playing, raw)
+        return Published(playing.number, raw, changed, came)
+
+    def _work(self) -> tuple[float, list[slice]]:
+        """Bring the picture up to date: when the oldest packet in it came, and the rows that were worked out. The
+        receiver goes on while this computes: only what was heard is copied under the lock."""
+        with self.lock:
+            now = self.clock()
+            came = self.first_dirty_at if self.dirty else now
+            self._merge_dirty()
+            whole = self.changed or self.picture.playing is not self.playing
+            if self.picture.playing is not self.playing:
+                self.picture = Picture(self.playing)
+            self.changed = False
+            news, self._news = self._news, set()
+            picture, drive = self.picture, self._drive
+            for universe in picture.place if whole else news:
+                if universe in self.levels:
+                    picture.take(universe, self.levels[universe])
+        elapsed, self._moved_at = now - self._moved_at, now
+        if not (whole or news or picture.moving):
+            return came, []
+        steps = self.playing.whole.travel.due(elapsed)
+        rows = picture.work(None if whole else news, drive, Moment(now, elapsed, steps))
+        with self.lock:
+            self.moving = bool(picture.moving)
+            if self.moving:
+                self.lock.notify_all()
+        return came, rows
 
     # What is told
 
     def values(self) -> dict[str, dict[str, float]]:
         """What every beam shows now, or is on its way to, as a look keeps it."""
-        self.beams()
+        with self.computing:
+            self._work()
+            self._astray = True
+            kept = kept_values(self.picture.playing.rig.keys, self.picture.told)
         with self.lock:
             # That picture has not been published: the publisher makes it again.
             self.changed = True
             self.lock.notify_all()
-            return kept_values(self._shown_rig.keys, self.shown)
+        return kept
 
     def status(self, now: float) -> dict[str, Any]:
         """What the Signal step shows."""
         waits = sorted([*self.latency])
-        with self.lock:
-            fixtures, driver = self._shown_rig.fixtures, self.driver
         return {
             **report(self.inputs, self.levels, self.playing.rig.universes, now),
-            "drivers": _drivers(fixtures, driver),
+            "drivers": self.drivers(),
             "latency_ms": {
                 "p50": round(waits[len(waits) // 2] * 1000, 2) if waits else 0.0,
                 "p99": round(waits[int(len(waits) * 0.99)] * 1000, 2) if waits else 0.0,
@@ -312,15 +300,15 @@ class Engine:
 
     def drivers(self) -> dict[str, str]:
         """Who drives each fixture; for one held by hand in part, what drives the rest is not said."""
-        return _drivers(self._shown_rig.fixtures, self.driver)
+        picture = self.picture
+        return _drivers(picture.playing.rig.fixtures, picture.driver)
 
 
 def _drivers(fixtures: Sequence[str], driver: NDArray[np.int64]) -> dict[str, str]:
+    if len(driver) and (driver == driver[0]).all():
+        return dict.fromkeys(fixtures, TOLD_BY[driver[0]])
     found: dict[str, int] = {}
     for fixture, one in zip(fixtures, driver.tolist(), strict=True):
         # One cell held by hand makes the fixture one that hands are on.
         found[fixture] = max(one, found.get(fixture, 0))
     return {fixture: TOLD_BY[one] for fixture, one in found.items()}
-
-
-__all__ = ["Engine", "LiveRig", "live_rig", "received_rig"]

@@ -22,8 +22,9 @@ import orjson
 
 from zarfwright.core.picture import FIELDS
 from zarfwright.links.live.clock import now
-from zarfwright.links.live.engine import Engine, received_rig
+from zarfwright.links.live.engine import Engine
 from zarfwright.links.live.hearing import PORTS, Hearing, connections_of
+from zarfwright.links.live.playing import received_rig
 from zarfwright.links.live.record import Recorder, facts_told
 from zarfwright.links.live.serve import Outlet
 from zarfwright.parent import end_with_parent
@@ -31,6 +32,8 @@ from zarfwright.parent import end_with_parent
 GATHER_S = 0.012
 APART_S = 0.018
 CLOCK_S = 1 / 44
+TALKS_S, WAITING_S = 0.1, 1 / 30
+"""A console that was heard so long ago still talks; so long it is waited for while heads travel."""
 LOOK_S = 0.05
 """So soon is seen that a source fell silent."""
 LOOKS_A_BEAT, LOOKS_A_STATUS, LOOKS_AN_INTERFACE = 5, 10, 40
@@ -160,11 +163,13 @@ class Live:
         """Wait for something to publish, after what was published at `last`."""
         engine = self.engine
         with engine.lock:
-            while not engine.dirty and not engine.changed and not engine.moving:
+            while not engine.waiting:
                 engine.lock.wait(1.0)
             due = last + APART_S
-            if engine.moving:
-                due = last + CLOCK_S
+            if engine.moving and not engine.dirty:
+                # A console that goes on talking sets the pace: a frame just before it speaks would hold up the next.
+                talks = last - engine.first_dirty_at < TALKS_S
+                due = last + (WAITING_S if talks else CLOCK_S)
             elif not engine.changed:
                 due = max(due, engine.first_dirty_at + GATHER_S)
             while (left := due - now()) > 0:
@@ -175,8 +180,10 @@ class Live:
                 engine.lock.wait(left)
 
     def _publish(self) -> None:
-        patch, beams, came = self.engine.beams()
-        self.in_loop(self.outlet.publish, patch.scaling.pack(beams), patch.number, came)
+        made = self.engine.publish()
+        # The loop that all viewers hang on has nothing to compute; what none of them asks for is not made.
+        if made.changed is None or len(made.changed):
+            self.in_loop(self.outlet.publish, made)
 
     def watch_forever(self) -> None:
         """The watch thread: lost sources, statistics to desk and viewers, and whether the loop goes on. Told from here,

@@ -19,7 +19,7 @@ from websockets.http11 import Request, Response
 
 from zarfwright.links.frames import delta_frame, full_frame, levels_message
 from zarfwright.links.live.clock import now
-from zarfwright.links.live.engine import Engine
+from zarfwright.links.live.engine import Engine, Published
 
 TICKET_SALT = "live-socket"
 TICKET_AGE_S = 60
@@ -93,17 +93,13 @@ class Outlet:
         self._delta: bytes | None = None
         self.greeting: Callable[[], str] = lambda: "{}"
 
-    def publish(self, raw: NDArray[np.uint16], rig: int, came: float) -> None:
-        """Take a new frame; called in the loop's thread."""
-        same = raw.shape == self.raw.shape and rig == self.rig
-        changed = np.nonzero(np.any(raw != self.raw, axis=1))[0] if same else None
-        if changed is not None and len(changed) == 0:
-            return
+    def publish(self, made: Published) -> None:
+        """Take a new frame; called in the loop's thread, with each that there is."""
         self.sequence += 1
-        self.raw, self.rig, self.times = raw, rig, (came, now())
+        self.raw, self.rig, self.times = made.raw, made.rig, (made.came, now())
         self._full = self._delta = None
-        if changed is not None and len(changed) * 2 < len(raw):
-            self._delta = delta_frame(raw, changed, self.sequence, rig, *self.times)
+        if made.changed is not None and len(made.changed) * 2 < len(made.raw):
+            self._delta = delta_frame(made.raw, made.changed, self.sequence, made.rig, *self.times)
         for viewer in self.viewers:
             viewer.wake.set()
 
