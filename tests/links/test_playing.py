@@ -3,12 +3,14 @@
 import numpy as np
 import pytest
 
-from tests.links.test_engine import LO, SACN, connect, hear
+from tests.links.test_engine import connect, hear
 from zarfwright.core.compiled import compiled
 from zarfwright.core.connections import Connection
 from zarfwright.core.dmx.decode import Decoder
 from zarfwright.core.dmx.part import part_of, universes_read
 from zarfwright.core.dmx.rows import PatchRow
+from zarfwright.core.picture import FIELDS
+from zarfwright.core.types.chain import chains_of
 from zarfwright.library import dunlin, heron, plover, teal
 from zarfwright.links.live import playing
 from zarfwright.links.live.engine import Engine
@@ -29,6 +31,10 @@ def mixed_rows(universes):
     return [*rows, PatchRow("loose", dunlin(), "Standard", None, None)]
 
 
+def beams_of(row):
+    return len(chains_of(row.type, row.mode))
+
+
 def engine_of(rows, now):
     made = Engine(clock=lambda: now[0])
     connect(made, Connection("desk", "sACN"))
@@ -41,6 +47,7 @@ def test_part_by_part_is_as_good_as_whole(monkeypatch, seed):
     dice, now, rows = np.random.default_rng(seed), [100.0], mixed_rows(12)
     monkeypatch.setattr(playing, "PART_LEAST", 10**6)
     whole = engine_of(rows, now)
+    assert whole.playing.told()["fixtures"] == [fixture for row in rows for fixture in [row.fixture] * beams_of(row)]
     monkeypatch.setattr(playing, "PART_LEAST", 17)
     parts = engine_of(rows, now)
     assert len(whole.playing.parts) == 1
@@ -110,4 +117,14 @@ def test_parts_of_a_rig_decode_as_the_whole_does():
         assert np.array_equal(Decoder(part).decode(levels), whole[rows])
         assert part.keys == rig.keys[rows]
     assert universes_read(rig) == frozenset(range(10))
-    assert LO.address == SACN[1]
+
+
+def test_beams_are_told_in_the_order_of_the_rig_whatever_order_they_are_worked_out_in():
+    rows = [PatchRow("late", dunlin(), "Standard", 2, 1), PatchRow("early", dunlin(), "Standard", 1, 1)]
+    engine = engine_of(rows, [100.0])
+    hear(engine, 1, [128, 0, 128, 0, 255, 32, 255, 0, 0, 0, 128])
+    _, frame, _ = engine.beams()
+    red = FIELDS.index("red")
+    assert engine.playing.told()["fixtures"] == ["late", "early"]
+    assert frame[0, red] == 0 < frame[1, red]
+    assert engine.drivers() == {"early": "console", "late": "home"}

@@ -34,11 +34,6 @@ class Published:
     """When the oldest packet in it came."""
 
 
-def _differing(raw: NDArray[np.uint16], before: NDArray[np.uint16], rows: Sequence[slice]) -> NDArray[np.int64]:
-    found = [np.flatnonzero((raw[one] != before[one]).any(axis=1)) + one.start for one in rows]
-    return np.concatenate(found) if found else np.zeros(0, dtype=np.int64)
-
-
 class Engine:
     """The live state."""
 
@@ -226,7 +221,7 @@ class Engine:
         with self.computing:
             came, _ = self._work()
             self._astray = True
-            return self.playing, self.picture.frame.copy(order="K"), came
+            return self.playing, self.playing.outside(self.picture.frame), came
 
     def publish(self) -> Published:
         """As `beams`, packed to be sent, with which beams are not as they were published last."""
@@ -234,16 +229,22 @@ class Engine:
             came, rows = self._work()
             playing, published = self.playing, self._published
             if published is None or published[0] is not playing:
-                raw, changed = playing.scaling.pack(self.picture.frame), None
+                raw, changed = playing.outside(playing.scaling.pack(self.picture.frame)), None
             else:
                 raw = published[1].copy()
                 rows = [playing.whole.rows] if self._astray else rows
-                for one in rows:
-                    raw[one] = playing.scaling.pack(self.picture.frame[one])
-                changed = _differing(raw, published[1], rows)
+                found = [self._news_of(playing, one, raw) for one in rows]
+                changed = np.sort(np.concatenate(found)) if found else np.zeros(0, dtype=np.int64)
             self._astray = False
             self._published = (playing, raw)
         return Published(playing.number, raw, changed, came)
+
+    def _news_of(self, playing: LiveRig, rows: slice, raw: NDArray[np.uint16]) -> NDArray[np.int64]:
+        """Write some beams of the picture into a frame; which of them are others there than before."""
+        packed, places = playing.scaling.pack(self.picture.frame[rows]), playing.place[rows]
+        changed = np.flatnonzero((packed != raw[places]).any(axis=1))
+        raw[places[changed]] = packed[changed]
+        return places[changed]
 
     def _work(self) -> tuple[float, list[slice]]:
         """Bring the picture up to date: when the oldest packet in it came, and the rows that were worked out. The

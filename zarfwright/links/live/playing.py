@@ -23,7 +23,7 @@ from zarfwright.core.motion import Spinning, Travel
 from zarfwright.core.picture import FIELDS, BeamTable
 from zarfwright.core.programs import BUSY_COLUMNS, Programs
 from zarfwright.core.space import Floats
-from zarfwright.core.types.chain import chain_of
+from zarfwright.core.types.chain import chain_of, chains_of
 from zarfwright.core.types.model import FixtureType
 from zarfwright.links.frames import Scaling, scaling
 
@@ -92,10 +92,13 @@ def _moves(told: Floats, shown: Floats) -> bool:
 
 @dataclass(frozen=True, eq=False)
 class LiveRig:
-    """A rig as it is played: compiled whole, swapped whole."""
+    """A rig as it is played: compiled whole, swapped whole. Its beams are worked out in the order of their universes,
+    so that few parts look at each of them; outside they are in the order in which the rig was given."""
 
     number: int
     scaling: Scaling
+    place: NDArray[np.int64]
+    """(n,) where each beam is outside."""
     whole: Part
     parts: tuple[Part, ...]
     parts_of_universe: Mapping[int, tuple[int, ...]]
@@ -105,9 +108,27 @@ class LiveRig:
     def rig(self) -> CompiledRig:
         return self.whole.rig
 
-    @property
-    def beams(self) -> BeamTable:
-        return self.whole.beams
+    def outside(self, values: NDArray[Any]) -> NDArray[Any]:
+        """Values of all beams (n, ...) as they are outside."""
+        made = np.empty_like(values)
+        made[self.place] = values
+        return made
+
+    def told(self) -> dict[str, Any]:
+        """What a viewer must know of its beams to read frames."""
+        beams, fixtures = self.whole.beams, [""] * len(self.place)
+        for place, fixture in zip(self.place.tolist(), self.rig.fixtures, strict=True):
+            fixtures[place] = fixture
+        return {
+            "rig": self.number,
+            "fixtures": fixtures,
+            "scale": self.scaling.scale,
+            "offset": self.scaling.offset,
+            "peak_cd": self.outside(beams.peak_cd).tolist(),
+            "gobos": beams.gobos,
+            "webs": beams.webs,
+            "prisms": [[[facet.x, facet.y, facet.turn_deg] for facet in facets] for facets in beams.prisms],
+        }
 
 
 def received_rig(number: int, types: Mapping[str, Any], rows: list[list[Any]]) -> LiveRig:
@@ -129,8 +150,12 @@ def scaling_of(rows: Sequence[PatchRow]) -> Scaling:
 
 
 def live_rig(number: int, rows: Sequence[PatchRow]) -> LiveRig:
-    """Compile rows. Its beams are in the order of their universes, so that few parts look at each of them."""
-    ordered = sorted(rows, key=lambda row: row.universe or 2**32)
+    """Compile rows."""
+    counts = [len(chains_of(row.type, row.mode)) for row in rows]
+    firsts = np.concatenate(([0], np.cumsum(counts))).astype(np.int64)
+    order = sorted(range(len(rows)), key=lambda i: rows[i].universe or 2**32)
+    ordered = [rows[i] for i in order]
+    places = [np.arange(firsts[i], firsts[i + 1]) for i in order]
     made = compiled(ordered)
     travel, spinning = Travel(ordered), Spinning(len(made.rig.keys))
     n = len(made.rig.keys)
@@ -142,6 +167,7 @@ def live_rig(number: int, rows: Sequence[PatchRow]) -> LiveRig:
     return LiveRig(
         number,
         scaling_of(ordered),
+        np.concatenate(places) if places else np.zeros(0, dtype=np.int64),
         whole,
         parts,
         {

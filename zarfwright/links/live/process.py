@@ -43,21 +43,7 @@ log = logging.getLogger(__name__)
 
 def patch_event(engine: Engine) -> str:
     """What a viewer must know to read frames: the rows, and how fields are scaled."""
-    patch = engine.playing
-    return orjson.dumps(
-        {
-            "event": "patch",
-            "rig": patch.number,
-            "fixtures": patch.rig.fixtures,
-            "fields": FIELDS,
-            "scale": patch.scaling.scale,
-            "offset": patch.scaling.offset,
-            "peak_cd": patch.beams.peak_cd.tolist(),
-            "gobos": patch.beams.gobos,
-            "webs": patch.beams.webs,
-            "prisms": [[[facet.x, facet.y, facet.turn_deg] for facet in facets] for facets in patch.beams.prisms],
-        }
-    ).decode()
+    return orjson.dumps({"event": "patch", "fields": FIELDS, **engine.playing.told()}).decode()
 
 
 class Live:
