@@ -182,4 +182,4 @@ def test_a_viewer_that_leaves_one_message_untaken_is_closed(monkeypatch):
         sending.cancel()
         return socket.cut, outlet.viewers, viewer.standing
 
-    assert asyncio.run(stalls()) == (True, set(), "b")
+    assert asyncio.run(stalls()) == (True, set(), {"signal": "b"})

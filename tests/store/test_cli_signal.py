@@ -5,14 +5,16 @@ from __future__ import annotations
 import json
 import socket
 import threading
+from argparse import Namespace
 
 import pytest
 
 from tests.links.test_artnet import dmx
 from tests.links.test_receive import free_port
 from tests.links.test_sacn import packet
-from tests.processes import own_address
+from tests.processes import own_address, wait_for
 from zarfwright.cli.commands import main
+from zarfwright.cli.signal import all_of, ears, hearing_of
 from zarfwright.demo.build import build_first_part
 
 
@@ -112,3 +114,45 @@ def test_the_doctor_sees_a_fixture_kept_dark_and_a_preview_on_real_sockets(show_
 def test_the_doctor_of_a_show_that_is_not_there_fails_with_a_sentence(tmp_path, capsys):
     assert main(["doctor", str(tmp_path / "none.zarf"), "--seconds", "0.2"]) == 2
     assert capsys.readouterr().err.startswith("zarfwright: ")
+
+
+def test_what_was_recorded_is_told_and_sent_again_and_heard_as_it_was(capsys, tmp_path):
+    (asked, at), path = place(), tmp_path / "got.pcap"
+    levels = [7, 0, 255]
+    with Sender((lambda n: packet(universe=9, name="Quay", sequence=n, levels=levels), at)):
+        assert told(capsys, "record", path, "--sacn", asked, "--seconds", 0.6)[0] == 0
+    status, holds = told(capsys, "replay", path, "--look")
+    assert (status, holds["sent"], holds["left_out"]) == (0, 0, {})
+    (source,) = holds["sources"]
+    assert (source["name"], source["protocol"], source["universes"]) == ("Quay", "sACN", [9])
+    assert holds["packets"] == source["packets"] > 10
+    again, _ = place()
+    with hearing_of(all_of(arguments(again)), arguments(again), ()) as (engine, _):
+        assert told(capsys, "replay", path, "--sacn", again, "--speed", 2)[1]["sent"] == holds["packets"]
+        wait_for(lambda: engine.inputs.by_universe.get(9), "the source of the recording")
+        (source,) = engine.inputs.sources(9)
+        assert (source.name, list(source.levels[:3])) == ("Quay", levels)
+
+
+def arguments(sacn):
+    return Namespace(sacn=ears("sACN")(sacn), artnet=None)
+
+
+def test_nothing_to_record_leaves_no_file_and_says_so(capsys, tmp_path):
+    asked, _ = place()
+    status, answer = told(capsys, "record", tmp_path / "none.pcap", "--sacn", asked, "--seconds", 0.1)
+    assert (status, answer) == (1, {"packets": 0})
+    assert not (tmp_path / "none.pcap").exists()
+    assert main(["replay", str(tmp_path / "none.pcap")]) == 2
+    assert "cannot be read" in capsys.readouterr().err
+
+
+def test_a_slot_is_said_in_words(capsys, show_file):
+    status, answer = told(capsys, "slot", show_file, "1.1", "--level", 255)
+    (one,) = answer["means"]
+    assert (status, answer["slot"], one["number"], one["channel"], one["byte"]) == (0, "1.001", "61", "pan", "coarse")
+    assert one["words"] == ["pan 270°"]
+    status, answer = told(capsys, "slot", show_file, "900.1")
+    assert (status, answer["means"]) == (1, [])
+    assert main(["slot", str(show_file), "1.600"]) == 2
+    assert "Slot 600 does not exist" in capsys.readouterr().err

@@ -29,6 +29,7 @@ def listening(port: int) -> socket.socket:
 def opened(path: Path, live: LiveLink, scheduler: str | None) -> Services:
     """The show and what works beside it. Raises ShowFileError or JobError, and then has started nothing."""
     from zarfwright.store.recent import Recent
+    from zarfwright.web.children.capture import CaptureLink
     from zarfwright.web.children.console import ConsoleLink
     from zarfwright.web.children.doctor import DoctorLink
     from zarfwright.web.desk import Desk
@@ -42,7 +43,8 @@ def opened(path: Path, live: LiveLink, scheduler: str | None) -> Services:
     live.on_start = desk.show_live
     recent = Recent()
     recent.note(path, desk.show.settings.name)
-    return Services(desk, live, ConsoleLink(desk, live), DoctorLink(desk, live), Lights(desk), recent, jobs)
+    children = ConsoleLink(desk, live), DoctorLink(desk, live), CaptureLink(desk, live)
+    return Services(desk, live, *children, Lights(desk), recent, jobs)
 
 
 def serve(path: Path, args: argparse.Namespace) -> int:
@@ -97,6 +99,7 @@ def serve(path: Path, args: argparse.Namespace) -> int:
     finally:
         serves.jobs.close()
         serves.console.end()
+        serves.capture.close()
         live.close()
         serves.desk.close()
     return 0

@@ -5,6 +5,8 @@ from __future__ import annotations
 import argparse
 import ipaddress
 import json
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -57,10 +59,11 @@ def stretch(text: str) -> float:
     return seconds
 
 
-def _heard(
+@contextmanager
+def hearing_of(
     connections: list[Named], args: argparse.Namespace, started: tuple[Protocol, ...], show: Show | None = None
-) -> tuple[Engine, Facts]:
-    """Listen for so long as is asked."""
+) -> Iterator[tuple[Engine, Hearing]]:
+    """Listen, as long as it is held."""
     engine = Engine()
     if show is not None:
         engine.set_rig(live_rig(1, patch_rows(show)))
@@ -72,9 +75,17 @@ def _heard(
     hearing.set(connections, show.settings.only_connection if show is not None else None)
     hearing.start()
     try:
-        return engine, Recorder(engine, hearing).record(args.seconds)
+        yield engine, hearing
     finally:
         hearing.receiver.stop()
+
+
+def _heard(
+    connections: list[Named], args: argparse.Namespace, started: tuple[Protocol, ...], show: Show | None = None
+) -> tuple[Engine, Facts]:
+    """Listen for so long as is asked."""
+    with hearing_of(connections, args, started, show) as (engine, hearing):
+        return engine, Recorder(engine, hearing).record(args.seconds)
 
 
 def _universe(protocol: str, universe: int, sources: list[Source]) -> dict[str, Any]:
@@ -89,8 +100,8 @@ def _universe(protocol: str, universe: int, sources: list[Source]) -> dict[str, 
     return {"protocol": protocol, "universe": universe, "lit_slots": lit, "sources": told}
 
 
-def listen(args: argparse.Namespace) -> int:
-    """Say what arrives at this machine, by any protocol. Exit status 1 when nothing does."""
+def all_of(args: argparse.Namespace) -> list[Named]:
+    """Connections that hear everything, by the protocols that were asked for."""
     protocols: tuple[Protocol, ...] = ("sACN", "Art-Net")
     asked = [p for p, given in zip(protocols, (args.sacn, args.artnet), strict=True) if given] or [*protocols]
     connections: list[Named] = []
@@ -102,7 +113,12 @@ def listen(args: argparse.Namespace) -> int:
             (f"{protocol} low", Connection("low", protocol, "", given[0], first, low, 1)),
             (f"{protocol} high", Connection("high", protocol, "", given[0], low + 1, last, LOW_LAST + 1)),
         ]
-    engine, facts = _heard(connections, args, ())
+    return connections
+
+
+def listen(args: argparse.Namespace) -> int:
+    """Say what arrives at this machine, by any protocol. Exit status 1 when nothing does."""
+    engine, facts = _heard(all_of(args), args, ())
     universes = [
         _universe(protocol, universe, sources)
         for (protocol, _), registry in engine.inputs.registries.items()

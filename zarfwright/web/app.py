@@ -17,6 +17,7 @@ from zarfwright.core.plain import said_of
 from zarfwright.formats.findings import FormatError
 from zarfwright.store.errors import ShowFileError
 from zarfwright.web import (
+    captures,
     consoles,
     drawings,
     files,
@@ -38,7 +39,22 @@ from zarfwright.web.show_models import Bodies, EditArgs, FindingsEvent, OpenedEv
 
 FRONT_END = Path(__file__).resolve().parents[2] / "frontend" / "dist"
 UPLOAD_MAX = 64 * 2**20
-RESOURCES = (shows, types, signals, consoles, papers, lights, pointing, shop, drawings, walls, files, patches, work)
+RESOURCES = (
+    shows,
+    types,
+    signals,
+    consoles,
+    papers,
+    lights,
+    pointing,
+    shop,
+    drawings,
+    walls,
+    files,
+    patches,
+    captures,
+    work,
+)
 TOLD = (
     Bodies,
     EditArgs,
@@ -46,6 +62,8 @@ TOLD = (
     signals.PatchEvent,
     signals.TroubleEvent,
     signals.DoctorEvent,
+    signals.MonitorEvent,
+    captures.CaptureEvent,
     consoles.ConsoleEvent,
     Update,
     PresenceEvent,

@@ -10,6 +10,7 @@ from flask import Response, abort, current_app, request
 
 from zarfwright.core.errors import JobError
 from zarfwright.store.recent import Recent
+from zarfwright.web.children.capture import CaptureLink
 from zarfwright.web.children.console import ConsoleLink
 from zarfwright.web.children.doctor import DoctorLink
 from zarfwright.web.children.live import LiveLink
@@ -28,6 +29,7 @@ class Services:
     live: LiveLink
     console: ConsoleLink
     doctor: DoctorLink
+    capture: CaptureLink
     lights: Lights
     recent: Recent
     jobs: Jobs

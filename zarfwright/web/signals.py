@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import base64
+from dataclasses import asdict
 from typing import Any, Literal
 
 from flask import Response, abort, request
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, RootModel
 
+from zarfwright.core.meaning import meanings
 from zarfwright.web.here import desk_of, json_response, services
 from zarfwright.web.models import Problem, ShowPath, Vec3
 
@@ -102,6 +105,56 @@ class SignalEvent(BaseModel):
     follow: bool
 
 
+class WinningOut(BaseModel):
+    name: str
+    address: str
+    protocol: str
+    priority: int
+    by_slot: bool
+
+
+class MonitorEvent(BaseModel):
+    """What moves, and who wins, told to those who watch. `strips`: in base64, for each of `universes` 64 bins of eight
+    slots, the highest level in the upper seven bits, in the lowest whether any moved in the last second. `moved`:
+    universe, slot, how long ago (s), lowest and highest level lately; not those that moved anyway (`usual` says how
+    many), which is seen first (`settling`). `winners`: the last slot of each stretch and the place of its source, -1
+    for none."""
+
+    event: Literal["monitor"]
+    universes: list[int]
+    strips: str
+    moved: list[tuple[int, int, float, int, int]]
+    usual: int
+    settling: bool
+    universe: int | None
+    sources: list[WinningOut]
+    winners: list[tuple[int, int]]
+
+
+class MeaningOut(BaseModel):
+    """What a slot is to one fixture: the channel in words, which byte of it, its whole value, and what it does at the
+    levels that are there."""
+
+    fixture: str
+    number: str
+    type: str
+    mode: str
+    channel: str
+    byte: str
+    raw: int
+    top: int
+    words: list[str]
+
+
+class Meanings(RootModel[list[MeaningOut]]):
+    """None: no fixture has the slot."""
+
+
+class SlotPath(ShowPath):
+    universe: int = Field(ge=1, le=63999)
+    slot: int = Field(ge=1, le=512)
+
+
 class TroubleEvent(BaseModel):
     """Something that the picture could not do; it goes on as it was."""
 
@@ -174,6 +227,14 @@ def signal(path: ShowPath) -> Response:
     """What comes in, as it was told last."""
     desk_of(path.show)
     return json_response({"event": "signal", **services().live.status})
+
+
+@api.get("/api/shows/<show>/slots/<int:universe>/<int:slot>", responses={200: Meanings})
+def slot_means(path: SlotPath) -> Response:
+    """What a slot means to each fixture that has it, at the levels that are there."""
+    desk = desk_of(path.show)
+    held = {int(universe): base64.b64decode(levels) for universe, levels in [*services().live.levels.items()]}
+    return json_response([asdict(one) for one in meanings(desk.show, path.universe, path.slot, held)])
 
 
 @api.get("/api/shows/<show>/doctor", responses={200: DoctorReport})

@@ -12,7 +12,7 @@ import signal
 import sys
 import threading
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import suppress
 from functools import partial
 from typing import Any
@@ -21,9 +21,11 @@ import numpy as np
 import orjson
 
 from zarfwright.core.picture import FIELDS
+from zarfwright.links.capture import Datagram, Tap, write_capture
 from zarfwright.links.live.clock import now
 from zarfwright.links.live.engine import Engine
 from zarfwright.links.live.hearing import PORTS, Hearing, connections_of
+from zarfwright.links.live.monitor import Monitor
 from zarfwright.links.live.playing import received_rig
 from zarfwright.links.live.record import Recorder, facts_told
 from zarfwright.links.live.serve import Outlet
@@ -36,7 +38,7 @@ TALKS_S, WAITING_S = 0.1, 1 / 30
 """A console that was heard so long ago still talks; so long it is waited for while heads travel."""
 LOOK_S = 0.05
 """So soon is seen that a source fell silent."""
-LOOKS_A_BEAT, LOOKS_A_STATUS, LOOKS_AN_INTERFACE = 5, 10, 40
+LOOKS_A_MONITOR, LOOKS_A_BEAT, LOOKS_A_STATUS, LOOKS_AN_INTERFACE = 3, 5, 10, 40
 TROUBLE_S = 1.0
 log = logging.getLogger(__name__)
 
@@ -44,6 +46,14 @@ log = logging.getLogger(__name__)
 def patch_event(engine: Engine) -> str:
     """What a viewer must know to read frames: the rows, and how fields are scaled."""
     return orjson.dumps({"event": "patch", "fields": FIELDS, **engine.playing.told()}).decode()
+
+
+def _gently(datagrams: Sequence[Datagram]) -> Iterator[Datagram]:
+    """One by one, with room for the picture between them."""
+    for i, one in enumerate(datagrams):
+        if i % 50 == 49:
+            time.sleep(0.001)
+        yield one
 
 
 class Live:
@@ -55,6 +65,8 @@ class Live:
         self.outlet.greeting = lambda: patch_event(self.engine)
         own = {"sACN": args.sacn_address, "Art-Net": args.artnet_address or args.sacn_address}
         self.hearing = Hearing(self.engine, own, {"sACN": args.sacn_port, "Art-Net": args.artnet_port})
+        self.monitor = Monitor(self.engine)
+        self.outlet.begin_anew = self.monitor.begin_anew
         self.args = args
         self.loop = asyncio.new_event_loop()
         self.stopping = asyncio.Event()
@@ -62,6 +74,17 @@ class Live:
         self.looped = threading.Event()
         """Set by the loop: it goes on."""
         self._out = threading.Lock()
+        self._commands: dict[str, Callable[[Mapping[str, Any]], None]] = {
+            "patch": self._patch,
+            "connections": self._connect,
+            "drive": self._drive,
+            "event": self._pass_on,
+            "values": self._values,
+            "restore": self._restore,
+            "record": partial(self._beside, self.record),
+            "capture": partial(self._beside, self.capture),
+            "end capture": self._end_capture,
+        }
 
     def to_desk(self, message: dict[str, Any]) -> None:
         """One line to the desk."""
@@ -78,38 +101,66 @@ class Live:
 
     def obey(self, command: Mapping[str, Any]) -> None:
         """Do one command of the desk."""
-        do = command.get("do")
-        if do == "patch":
-            # Compiled here, in the pipe's thread, and swapped whole.
-            self.engine.set_rig(received_rig(command["rig"], command["types"], command["rows"]))
-            self.in_loop(self.outlet.tell, patch_event(self.engine))
-            self.hearing.look()
-        elif do == "connections":
-            self.hearing.set(connections_of(command["list"]), command["only"])
-        elif do == "drive":
-            self.engine.set_drive(
-                command.get("look"), command.get("hands"), bool(command["follow"]), command.get("fixed")
-            )
-        elif do == "event":
-            self.in_loop(self.outlet.tell, command["text"])
-        elif do == "values":
-            # Whatever was commanded before is in the picture that is kept: values() makes it anew.
-            self.to_desk({"is": "answer", "ask": command["ask"], "values": self.engine.values()})
-        elif do == "record":
-            # In a thread of its own: commands are obeyed meanwhile.
-            args = (command["ask"], float(command["seconds"]))
-            threading.Thread(target=self.record, args=args, name="record", daemon=True).start()
-        elif do == "restore":
-            self.engine.restore({int(u): base64.b64decode(held) for u, held in command["levels"].items()})
+        do = self._commands.get(command.get("do", ""))
+        if do is not None:
+            do(command)
 
-    def record(self, ask: int, seconds: float) -> None:
+    def _patch(self, command: Mapping[str, Any]) -> None:
+        # Compiled here, in the pipe's thread, and swapped whole.
+        self.engine.set_rig(received_rig(command["rig"], command["types"], command["rows"]))
+        self.in_loop(self.outlet.tell, patch_event(self.engine))
+        self.hearing.look()
+
+    def _connect(self, command: Mapping[str, Any]) -> None:
+        self.hearing.set(connections_of(command["list"]), command["only"])
+
+    def _drive(self, command: Mapping[str, Any]) -> None:
+        self.engine.set_drive(command.get("look"), command.get("hands"), bool(command["follow"]), command.get("fixed"))
+
+    def _pass_on(self, command: Mapping[str, Any]) -> None:
+        self.in_loop(self.outlet.tell, command["text"])
+
+    def _values(self, command: Mapping[str, Any]) -> None:
+        # Whatever was commanded before is in the picture that is kept: values() makes it anew.
+        self.to_desk({"is": "answer", "ask": command["ask"], "values": self.engine.values()})
+
+    def _restore(self, command: Mapping[str, Any]) -> None:
+        self.engine.restore({int(u): base64.b64decode(held) for u, held in command["levels"].items()})
+
+    def _end_capture(self, command: Mapping[str, Any]) -> None:
+        if self.hearing.receiver.tap is not None:
+            self.hearing.receiver.tap.over.set()
+
+    @staticmethod
+    def _beside(do: Callable[[Mapping[str, Any]], None], command: Mapping[str, Any]) -> None:
+        """In a thread of its own: commands are obeyed meanwhile."""
+        threading.Thread(target=do, args=(command,), name=command["do"], daemon=True).start()
+
+    def record(self, command: Mapping[str, Any]) -> None:
         """Listen for so long, also to what comes to other addresses, and tell the desk what was seen."""
         self.hearing.listen_around(True)
         try:
-            facts = Recorder(self.engine, self.hearing).record(seconds)
+            facts = Recorder(self.engine, self.hearing).record(float(command["seconds"]))
         finally:
             self.hearing.listen_around(False)
-        self.to_desk({"is": "answer", "ask": ask, "facts": facts_told(facts)})
+        self.to_desk({"is": "answer", "ask": command["ask"], "facts": facts_told(facts)})
+
+    def capture(self, command: Mapping[str, Any]) -> None:
+        """Keep all that comes in for so long, also what comes to other addresses, and write it to a file."""
+        began, answer = now(), {"is": "answer", "ask": command["ask"]}
+        self.hearing.listen_around(True)
+        tap = self.hearing.receiver.tap = Tap()
+        try:
+            tap.over.wait(float(command["seconds"]))
+            tap.over.set()
+            self.hearing.receiver.tap = None
+            with open(command["path"], "wb") as file:
+                answer["packets"] = write_capture(_gently(tap.kept), file)
+        except OSError as wrong:
+            answer["problem"] = f"The recording could not be written ({wrong.strerror}): make room on the disk."
+        finally:
+            self.hearing.listen_around(False)
+        self.to_desk({**answer, "seconds": now() - began, "full": tap.full})
 
     def read_desk(self) -> None:
         """The pipe's thread: obeys until the desk is gone; however it ends, the process ends with it."""
@@ -185,8 +236,15 @@ class Live:
                     self.in_loop(self.looped.set)
                 if tick % LOOKS_A_STATUS == 0:
                     self._tell_status(now())
+                if tick % LOOKS_A_MONITOR == 0:
+                    self._try("What moves could not be told", self._tell_monitors)
                 if tick % LOOKS_AN_INTERFACE == 0:
                     self._try("The network could not be looked at", self.hearing.look)
+
+    def _tell_monitors(self) -> None:
+        watched = self.outlet.monitored()
+        if watched:
+            self.in_loop(self.outlet.tell_monitors, self.monitor.look(watched, now()))
 
     def _tell_status(self, at: float) -> None:
         status = {

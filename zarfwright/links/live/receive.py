@@ -19,6 +19,7 @@ from functools import partial
 from pathlib import Path
 
 from zarfwright.links import artnet, sacn
+from zarfwright.links.capture import Datagram, Place, Tap
 from zarfwright.links.interfaces import holder, index_of
 from zarfwright.links.live import clock
 from zarfwright.links.live.inputs import Heard, Key
@@ -79,6 +80,8 @@ class Receiver:
         self.take, self.answers, self.ports = take, answers, ports
         self.problems: dict[Key, str] = {}
         self.elsewhere: dict[tuple[str, str], Elsewhere] = {}
+        self.tap: Tap | None = None
+        """Where all that comes in is kept as well."""
         self._bound: dict[Key, socket.socket] = {}
         self._wide: dict[str, list[Wide]] = {}
         self._near: dict[tuple[str, int], list[Key]] = {}
@@ -224,13 +227,15 @@ class Receiver:
 
     def _read(self, key: Key, bound: socket.socket) -> None:
         """What was sent to one address."""
-        heard: list[tuple[bytes, str]] = []
+        came: list[tuple[bytes, Place]] = []
         with suppress(BlockingIOError):
             for _ in range(BATCH):
-                data, (sender, _) = bound.recvfrom(SIZE)
-                heard.append((data, sender))
+                came.append(bound.recvfrom(SIZE))
         now = clock.now()
-        self.take(key, heard, now)
+        self.take(key, [(data, sender) for data, (sender, _) in came], now)
+        if self.tap is not None:
+            target = (key[1], self.ports[key[0]])
+            self.tap.add(Datagram(now, sender, target, data) for data, sender in came)
         self._answer(key, bound, now)
 
     def _read_wide(self, protocol: str, wide: socket.socket, first: bool) -> None:
@@ -238,10 +243,12 @@ class Receiver:
         now = clock.now()
         for _ in range(BATCH):
             try:
-                data, told, _, (sender, _) = wide.recvmsg(SIZE, 64)
+                data, told, _, place = wide.recvmsg(SIZE, 64)
             except BlockingIOError:
                 return
-            index, target = _sent_to(told)
+            sender, (index, target) = place[0], _sent_to(told)
+            if self.tap is not None and (first or protocol == "sACN"):
+                self.tap.add([Datagram(now, place, (target, self.ports[protocol]), data)])
             if _to_many(target):
                 # Each wide socket hears every broadcast: the first one takes it.
                 for key in self._near.get((protocol, index), ()) if first or protocol == "sACN" else ():

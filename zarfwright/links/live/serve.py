@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import asyncio
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from contextlib import suppress
 from typing import Any
 
@@ -39,11 +39,13 @@ class Viewer:
         self.events: deque[str] = deque()
         self.waiting = 0
         """Bytes of the events."""
-        self.standing: str | None = None
-        """How things stand, if that was told since it was sent: the latest only."""
+        self.standing: dict[str, str] = {}
+        """How things stand, by kind, if that was told since it was sent: the latest only."""
         self._sending_since: float | None = None
         self.sequence = -1
         self.watching: int | None = None
+        self.monitors = False
+        """Whether it wants to know what moves, and who wins."""
         self.levels_sent = b""
         self.levels_at = 0.0
 
@@ -59,8 +61,12 @@ class Viewer:
             text = self.events.popleft()
             self.waiting -= len(text)
             return text
-        standing, self.standing = self.standing, None
-        return standing
+        return self.standing.pop(next(iter(self.standing))) if self.standing else None
+
+    def stands(self, kind: str, text: str) -> None:
+        """How things stand now."""
+        self.standing[kind] = text
+        self.wake.set()
 
     def behind(self) -> bool:
         """Whether too much waits for it, or it has not taken what it was sent for too long."""
@@ -92,6 +98,8 @@ class Outlet:
         self._full: bytes | None = None
         self._delta: bytes | None = None
         self.greeting: Callable[[], str] = lambda: "{}"
+        self.begin_anew: Callable[[], None] = lambda: None
+        """Asked for by a viewer: to look again for what moves."""
 
     def publish(self, made: Published) -> None:
         """Take a new frame; called in the loop's thread, with each that there is."""
@@ -113,9 +121,19 @@ class Outlet:
         """How things stand, for every viewer: who has not heard the last of it hears this one only. Called in the
         loop's thread."""
         for viewer in self.viewers:
-            viewer.standing = text
-            viewer.wake.set()
+            viewer.stands("signal", text)
         self.let_go()
+
+    def monitored(self) -> set[int | None]:
+        """The universes that those watch who want to know what moves; asked from any thread."""
+        return {viewer.watching for viewer in [*self.viewers] if viewer.monitors}
+
+    def tell_monitors(self, texts: Mapping[int | None, str]) -> None:
+        """What moves and who wins, by the universe that is watched. Called in the loop's thread."""
+        for viewer in self.viewers:
+            text = texts.get(viewer.watching) if viewer.monitors else None
+            if text is not None:
+                viewer.stands("monitor", text)
 
     def let_go(self) -> None:
         """Close the viewers that have fallen too far behind."""
@@ -177,14 +195,17 @@ class Outlet:
             self.viewers.discard(viewer)
             sending.cancel()
 
-    @staticmethod
-    def _listen(viewer: Viewer, text: Any) -> None:
+    def _listen(self, viewer: Viewer, text: Any) -> None:
         try:
             said = orjson.loads(text)
-            watch = said.get("watch") if isinstance(said, dict) else None
         except orjson.JSONDecodeError:
             return
+        said = said if isinstance(said, dict) else {}
+        watch = said.get("watch")
         viewer.watching = watch if isinstance(watch, int) and 1 <= watch <= 63999 else None
+        viewer.monitors = said.get("monitor") is True
+        if said.get("anew") is True:
+            self.begin_anew()
         viewer.levels_sent, viewer.levels_at = b"", 0.0
         viewer.wake.set()
 

@@ -9,6 +9,7 @@ import secrets
 import threading
 import time
 from collections.abc import Callable, Sequence
+from pathlib import Path
 from typing import Any
 
 import orjson
@@ -19,7 +20,7 @@ from zarfwright.links.live.serve import TICKET_SALT
 from zarfwright.parent import ending_with_parent
 from zarfwright.web.children.child import Child
 
-ANSWER_S, RECORDED_S = 2.0, 6.0
+ANSWER_S, RECORDED_S, WRITTEN_S = 2.0, 6.0, 60.0
 PAUSE_S = 0.1
 LOOK_S = 0.25
 SILENT_MOST_S = 1.25
@@ -162,6 +163,15 @@ class LiveLink:
         when it does not answer."""
         facts: dict[str, Any] = self._ask("record", seconds + RECORDED_S, seconds=seconds)["facts"]
         return facts
+
+    def capture(self, seconds: float, path: Path) -> dict[str, Any]:
+        """Let it keep what comes in for so long, and write it to a file: how many packets, whether it became full, and
+        what went wrong. Raises JobError when it does not answer."""
+        return self._ask("capture", seconds + WRITTEN_S, seconds=seconds, path=str(path))
+
+    def end_capture(self) -> None:
+        """Let it keep what it has so far."""
+        self._child.say({"do": "end capture"})
 
     def _ask(self, do: str, wait_s: float, **more: Any) -> dict[str, Any]:
         ask = next(self._asks)
