@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 import pytest
 from PIL import Image
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -226,6 +227,17 @@ def the_console_drives(program, person, heron):
     slot = '[data-slot="6"]'
     # The shutter of 61 stands open at 32.
     wait_for(lambda: person.driver.find_element(By.CSS_SELECTOR, slot).text == "32", "the level of slot 6")
+    ActionChains(person.driver).move_to_element(person.driver.find_element(By.CSS_SELECTOR, slot)).perform()
+    person.says("from Simulated console, priority 100")
+    # Whatever is touched on the console is found.
+    person.press("Find what moves")
+    person.says("Touch something on the console.")
+    person.type("Level, %", "40")
+    person.press("Set the level")
+    found = person.find('//*[@aria-label="What moves"]//button[contains(., "1.005")]', "the slot that moved")
+    assert found.text.split("\n")[1:] == ["61 Dimmer", "0 to 102"]
+    person.type("Level, %", "0")
+    person.press("Set the level")
     person.press("Shut the console down")
     person.says("Levels held")
     person.says("Simulated console stopped. The last levels are held.")

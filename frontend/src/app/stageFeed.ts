@@ -6,6 +6,7 @@ import { readUnderlay, useUnderlay } from "../show/drawing";
 import { type ShownGhost, useGesture, useGhost } from "../show/edits";
 import { stageLabels } from "../show/labels";
 import { useLink } from "../show/connection";
+import { useMonitor } from "../show/monitor";
 import { fetchLookPicture, fetchLookStand, latestFrames } from "../show/link";
 import { comparing, usePanes } from "../show/panes";
 import { askLux, usePicture } from "../show/picture";
@@ -135,6 +136,8 @@ export function useStageFeed(): void {
   // Told again and again, mostly the same.
   const drivers = JSON.stringify(useLink((state) => (step === "aim" || step === "signal" || step === "looks" ? state.signal?.drivers : null)) ?? {});
   useEffect(() => stage?.setDrivers(new Map(Object.entries(JSON.parse(drivers) as Record<string, Driver>))), [stage, drivers]);
+  const moved = useMonitor((state) => state.fixtures);
+  useEffect(() => stage?.setMoved(moved), [stage, moved]);
   useEffect(() => stage?.pinShadows(new Set(pinned)), [stage, pinned]);
   useEffect(() => askLux(pointer.point, pointer.normal), [pointer]);
   useEffect(() => {

@@ -1,4 +1,5 @@
 import { get, getBytes } from "./api";
+import { hearCapture, readCapture } from "./capture";
 import { hearConsole, readConsole } from "./console";
 import { FrameReader, type Scaling } from "./frames";
 import { applyUpdate, at, hearFindings, load, useShow } from "./document";
@@ -6,11 +7,12 @@ import { seen } from "./edits";
 import { hearJobs, readJobs } from "./jobs";
 import { useLink } from "./connection";
 import { notify } from "./messages";
+import { hearMonitor } from "./monitor";
 import { hearPresence } from "./presence";
 import { hearDoctor, readDoctor } from "./doctor";
-import type { ConsoleEvent, DoctorEvent, FindingsEvent, GhostOut, JobsEvent, OpenedEvent, PatchEvent, PresenceEvent, SignalEvent, TroubleEvent, Update } from "./types";
+import type { CaptureEvent, ConsoleEvent, DoctorEvent, FindingsEvent, GhostOut, JobsEvent, MonitorEvent, OpenedEvent, PatchEvent, PresenceEvent, SignalEvent, TroubleEvent, Update } from "./types";
 
-type Event = SignalEvent | PatchEvent | ConsoleEvent | Update | PresenceEvent | OpenedEvent | FindingsEvent | JobsEvent | TroubleEvent | DoctorEvent;
+type Event = SignalEvent | PatchEvent | ConsoleEvent | Update | PresenceEvent | OpenedEvent | FindingsEvent | JobsEvent | TroubleEvent | DoctorEvent | MonitorEvent | CaptureEvent;
 type Listener = (picture: string, values: Float32Array, left?: number) => void;
 
 /** Frames go straight from the socket to the stage; React never sees them. */
@@ -48,6 +50,8 @@ function hear(event: Event): void {
   else if (event.event === "findings") hearFindings(event);
   else if (event.event === "console") hearConsole(event);
   else if (event.event === "doctor") hearDoctor(event);
+  else if (event.event === "monitor") hearMonitor(event);
+  else if (event.event === "capture") hearCapture(event);
   else if (event.event === "jobs") hearJobs(event.jobs);
   else if (event.event === "presence") hearPresence(event);
   else if (event.event === "trouble") notify(event.text, "wrong");
@@ -58,7 +62,7 @@ function hear(event: Event): void {
 /** The open show and all that is beside it. */
 export async function loadAll(): Promise<void> {
   await load();
-  await Promise.all([readConsole(), readJobs(), readDoctor()]);
+  await Promise.all([readConsole(), readJobs(), readDoctor(), readCapture()]);
 }
 
 /** Keep the live socket open: with a fresh ticket each time, also after desk or live process were restarted. */
@@ -72,7 +76,7 @@ export async function stayConnected(): Promise<void> {
       wait = 250;
       socket = opened;
       useLink.setState({ connected: true });
-      watchLevels(useLink.getState().watching);
+      watchLevels(useLink.getState().watching, useLink.getState().monitors);
       // What happened while nobody listened.
       if (opens++ > 0) void loadAll().catch(() => undefined);
     };
@@ -100,10 +104,10 @@ function again(): void {
   wait = Math.min(wait * 1.6, 3000);
 }
 
-/** Ask for the levels of one universe, or of none. */
-export function watchLevels(universe: number | null): void {
-  useLink.setState({ watching: universe, ...(universe === null ? { levels: null } : {}) });
-  if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify({ watch: universe }));
+/** Ask for the levels of one universe, or of none; `monitor`: also what moves and who wins, `anew`: from now on. */
+export function watchLevels(universe: number | null, monitor = false, anew = false): void {
+  useLink.setState({ watching: universe, monitors: monitor, ...(universe === null ? { levels: null } : {}) });
+  if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify({ watch: universe, monitor, anew }));
 }
 
 /** What stands elsewhere in a look than it does now: its carriers with all that is on them; null: nothing. */

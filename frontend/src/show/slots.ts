@@ -1,6 +1,6 @@
 import { useMemo } from "react";
 import { called, things, useShow } from "./document";
-import type { Bodies, TypeOut } from "./types";
+import type { Bodies, Row, TypeOut } from "./types";
 
 export interface Taken {
   fixture: string;
@@ -29,28 +29,31 @@ export function runsOf(body: Bodies["fixture"], mode: TypeOut["modes"][number] |
 }
 
 /** Who is on each slot of a universe: a list for each slot, so that a conflict shows as two. */
+export function takenOf(objects: Record<string, Row>, types: Record<string, TypeOut>, universe: number): Map<number, Taken[]> {
+  const taken = new Map<number, Taken[]>();
+  for (const fixture of things(objects, "fixture")) {
+    const mode = types[fixture.body.type]?.modes.find((one) => one.name === fixture.body.mode);
+    for (const run of runsOf(fixture.body, mode)) {
+      if (run.universe !== universe) continue;
+      const attributes = new Map<number, string>();
+      for (const channel of mode?.channels ?? []) {
+        if (channel.dmx_break === run.number) channel.slots.forEach((slot, i) => attributes.set(slot, i ? `${channel.attribute} fine` : channel.attribute));
+      }
+      for (let i = 0; i < run.slots; i++) {
+        const slot = run.address + i;
+        const one = { fixture: fixture.id, number: called(objects[fixture.id]), attribute: attributes.get(i + 1) ?? "", first: i === 0, group: `${fixture.body.type} ${fixture.body.mode} ${fixture.body.universe}.${fixture.body.address} ${JSON.stringify(fixture.body.breaks ?? [])}` };
+        taken.set(slot, [...(taken.get(slot) ?? []), one]);
+      }
+    }
+  }
+  return taken;
+}
+
+/** The same, kept up to date. */
 export function useTaken(universe: number): Map<number, Taken[]> {
   const objects = useShow((state) => state.objects);
   const types = useShow((state) => state.types);
-  return useMemo(() => {
-    const taken = new Map<number, Taken[]>();
-    for (const fixture of things(objects, "fixture")) {
-      const mode = types[fixture.body.type]?.modes.find((one) => one.name === fixture.body.mode);
-      for (const run of runsOf(fixture.body, mode)) {
-        if (run.universe !== universe) continue;
-        const attributes = new Map<number, string>();
-        for (const channel of mode?.channels ?? []) {
-          if (channel.dmx_break === run.number) channel.slots.forEach((slot, i) => attributes.set(slot, i ? `${channel.attribute} fine` : channel.attribute));
-        }
-        for (let i = 0; i < run.slots; i++) {
-          const slot = run.address + i;
-          const one = { fixture: fixture.id, number: called(objects[fixture.id]), attribute: attributes.get(i + 1) ?? "", first: i === 0, group: `${fixture.body.type} ${fixture.body.mode} ${fixture.body.universe}.${fixture.body.address} ${JSON.stringify(fixture.body.breaks ?? [])}` };
-          taken.set(slot, [...(taken.get(slot) ?? []), one]);
-        }
-      }
-    }
-    return taken;
-  }, [objects, types, universe]);
+  return useMemo(() => takenOf(objects, types, universe), [objects, types, universe]);
 }
 
 /** The universes that fixtures are patched to; 1 when there is none yet. */

@@ -58,3 +58,7 @@ export type Step = "site" | "hang" | "aim" | "patch" | "signal" | "looks" | "rev
 export const STEPS: Step[] = ["site", "hang", "aim", "patch", "signal", "looks", "review", "papers"];
 export type PatchCompared = Schemas["PatchCompared"];
 export type TakenOut = Schemas["TakenOut"];
+export type MonitorEvent = Schemas["MonitorEvent"];
+export type MeaningOut = Schemas["MeaningOut"];
+export type CaptureReport = Schemas["CaptureReport"];
+export type CaptureEvent = Schemas["CaptureEvent"];

@@ -247,6 +247,15 @@ export class Stage {
     this.touchOverlay();
   }
 
+  private moved: ReadonlyMap<string, number> = new Map();
+
+  /** Whose levels have just moved, and how many seconds ago: they are ringed. */
+  setMoved(moved: ReadonlyMap<string, number>): void {
+    if (!moved.size && !this.moved.size) return;
+    this.moved = moved;
+    this.touchOverlay();
+  }
+
   /** What others have selected: drawn faintly, with their names. */
   setOthers(others: OthersSelection[]): void {
     this.others = others;
@@ -428,7 +437,7 @@ export class Stage {
       this.overStale,
       {
         stands: this.stands, mounted: this.mounted, state: this.state, solids: this.solids, landings: this.landings, selected: this.selected, others: this.others, hovered: this.hovered,
-        ghost: this.ghostNow, handleHot: this.handleHot, carriers: this.carriers, drivers: this.drivers, tools: Object.values(this.tools), labels: this.labels, lost: this.drawing === null || this.drawing.renderer.getContext().isContextLost(),
+        ghost: this.ghostNow, handleHot: this.handleHot, carriers: this.carriers, drivers: this.drivers, moved: this.moved, tools: Object.values(this.tools), labels: this.labels, lost: this.drawing === null || this.drawing.renderer.getContext().isContextLost(),
       },
       this.ratio,
     );

@@ -26,6 +26,30 @@ export function drawDriven(sheet: Sheet, pane: ShownPane, mounted: readonly Moun
   }
 }
 
+const RING_PX = 12;
+const FADES_S = 4;
+
+/** A ring around each fixture that something has just moved, the fainter the longer ago (seconds, by id). */
+export function drawMoved(sheet: Sheet, pane: ShownPane, mounted: readonly Mounted[], state: BeamState, moved: ReadonlyMap<string, number>): void {
+  if (!moved.size || pane.pane.picture !== "live") return;
+  const { pen, theme } = sheet;
+  pen.save();
+  pen.strokeStyle = theme.active;
+  for (const fixture of mounted) {
+    const ago = moved.get(fixture.id);
+    if (ago === undefined) continue;
+    const at = project(pane, new THREE.Vector3(...(state.placeOf(fixture.id) ?? fixture).position));
+    if (!at || at.x < pane.left || at.x > pane.left + pane.width) continue;
+    const fresh = Math.max(1 - ago / FADES_S, 0.15);
+    pen.globalAlpha = fresh;
+    pen.lineWidth = 1 + 2 * fresh;
+    pen.beginPath();
+    pen.arc(at.x, at.y, RING_PX, 0, 2 * Math.PI);
+    pen.stroke();
+  }
+  pen.restore();
+}
+
 function markOf(pen: CanvasRenderingContext2D, driver: Driver, x: number, y: number, half: number): void {
   pen.beginPath();
   if (driver === "hands") pen.rect(x - half, y - half, 2 * half, 2 * half);

@@ -8,7 +8,7 @@ import type { Solids } from "../scene/solids";
 import type { Stands } from "../scene/stands";
 import type { ShownPane } from "../view/panes";
 import { Ghosts } from "./ghosts";
-import { drawDriven } from "./driven";
+import { drawDriven, drawMoved } from "./driven";
 import { drawGaps } from "./gaps";
 import { cutSaid, drawGround, nameDatums } from "./ground";
 import { Labels } from "./labels";
@@ -37,6 +37,8 @@ export interface OverlayContent {
   carriers: readonly CarrierMark[];
   /** Who drives each fixture, where that is shown. */
   drivers: ReadonlyMap<string, Driver>;
+  /** Whose levels have just moved, and how many seconds ago, where that is looked for. */
+  moved: ReadonlyMap<string, number>;
   /** All tools: each draws what it has. */
   tools: readonly StageTool[];
   /** There is no WebGL: what stands where is drawn here, as outlines. */
@@ -136,6 +138,7 @@ export class Overlay {
       this.labels.drawStyles(pane, content.mounted, content.state, content.selected, this.rails, content.labels.bodies, named);
       this.labels.draw(pane, content.labels, content.mounted, content.state, content.landings, content.selected, ratio);
       drawDriven(this.sheet, pane, content.mounted, content.state, content.drivers);
+      drawMoved(this.sheet, pane, content.mounted, content.state, content.moved);
       for (const tool of content.tools) tool.draw(this.sheet, pane, content.handleHot);
       if (pane.pane.view === "free") this.rose(pane);
       else this.scale(pane);

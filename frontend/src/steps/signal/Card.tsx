@@ -7,6 +7,7 @@ import { useLink } from "../../show/connection";
 import { Connections } from "./Connections";
 import { Console } from "./Console";
 import { Doctor } from "./Doctor";
+import { Recording } from "./Recording";
 
 export function SignalCard() {
   const signal = useLink((state) => state.signal);
@@ -43,6 +44,7 @@ export function SignalCard() {
         </Action>
       </Section>
       <Readiness step="signal" />
+      <Recording />
       <Console />
     </>
   );
