@@ -132,6 +132,23 @@ def carrying(person: Person, program: Program) -> None:
     person.says("from 7.")
 
 
+def levels(person: Person) -> None:
+    """One fixture is touched on the console: what moves is found; a slot of it is read."""
+    person.press("Levels")
+    person.press("Find what moves")
+    person.says("Touch something on the console.")
+    person.type("Fixture", "63")
+    person.type("Level, %", "62")
+    person.press("Set the level")
+    person.says("63 Dimmer")
+    slot = person.driver.find_element("css selector", "[data-slot='37']")
+    ActionChains(person.driver).move_to_element(slot).perform()
+    person.says("from Simulated console, priority 100")
+    person.driver.save_screenshot(str(OUT / "levels.png"))
+    person.press("Let it go")
+    person.press("Mapping")
+
+
 def a_fault(program: Program) -> None:
     """A connection whose interface is no longer there."""
     objects = program.document()["objects"]
@@ -178,11 +195,6 @@ def aiming(person: Person, program: Program, keep: Callable[[str], None]) -> Non
     person.stage("setWish", {"step": "Pattern", "fps": 25, "cap": 1})
     press_keys(person, Keys.ESCAPE)
     program.post("/api/shows/SHOW/back", {"who": "tester", "point": before[0]["id"]})
-    _heads(person, 61, 64)
-    person.press("Palettes")
-    heading = "[...document.querySelectorAll('h3')].find((one) => one.textContent === 'Colour').scrollIntoView()"
-    person.driver.execute_script(heading)
-    keep("aim-palettes")
     person.press("By focus point")
     press_keys(person, Keys.ESCAPE)
 
@@ -281,6 +293,7 @@ def main() -> int:
             person.beams_until(
                 lambda beams: sum(max(beam["candela"]) > 5000 for beam in beams.values()) >= 20, "the cue to be in"
             )
+            levels(person)
             a_fault(program)
             person.press("Ask the doctor: listen for 6 s")
             person.says("eth9 (10.0.0.9) is gone")

@@ -3,8 +3,10 @@
 import base64
 import json
 
+from sacn.messages.universe_discovery import UniverseDiscoveryPacket as Discovery
+
 from tests.links.test_artnet import dmx
-from tests.links.test_engine import ARTNET, connect, hear
+from tests.links.test_engine import ARTNET, SACN, connect, hear
 from zarfwright.core.connections import Connection
 from zarfwright.links.live.engine import Engine
 from zarfwright.links.live.monitor import Monitor
@@ -59,3 +61,14 @@ def test_each_watcher_is_told_of_the_universe_it_watches():
         1: ["Desk"], 2: ["Spare"], None: [],
     }  # fmt: skip
     assert told[1]["universes"] == told[None]["universes"] == [1, 2]
+
+
+def test_what_a_source_says_it_sends_is_told_as_stretches_with_all_its_pages():
+    engine, _ = watching()
+    for page, universes in enumerate(((1, 2, 3, 7), (8, 20))):
+        data = bytearray(Discovery(cid=tuple(b"q" * 16), sourceName="Quay", universes=universes).getBytes())
+        data[118], data[119] = page, 1
+        engine.packet(SACN, bytes(data), "127.0.0.7", 0.0)
+    (told,) = engine.status(0.1)["offered"]
+    assert (told["name"], told["address"], told["on"]) == ("Quay", "127.0.0.7", "127.0.0.1")
+    assert told["universes"] == [(1, 3), (7, 8), (20, 20)]

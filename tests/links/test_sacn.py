@@ -235,7 +235,12 @@ def test_what_a_source_says_it_sends_is_known():
     sources = SacnSources()
     data = TheirDiscovery(cid=tuple(b"c" * 16), sourceName="Quay", universes=(1, 2, 9)).getBytes()
     sources.take(bytes(data), "127.0.0.7", 0.0)
-    assert list(sources.offered.values()) == [("Quay", "127.0.0.7", (1, 2, 9))]
+    (offered,) = sources.offered.values()
+    assert (offered.name, offered.address, offered.universes) == ("Quay", "127.0.0.7", (1, 2, 9))
+    sources.forget_lost(24.0)
+    assert sources.offered
+    sources.forget_lost(26.0)
+    assert not sources.offered
 
 
 def test_a_flood_of_senders_is_bounded_and_its_end_leaves_nothing():

@@ -8,7 +8,7 @@ from __future__ import annotations
 import struct
 from dataclasses import dataclass
 
-from zarfwright.links.sources import NOTHING, SLOTS, Registry, Source, in_order
+from zarfwright.links.sources import NOTHING, OFFERED_S, SLOTS, Offered, Registry, Source, in_order
 
 PORT = 5568
 IDENTIFIER = b"ASC-E1.17\x00\x00\x00"
@@ -158,8 +158,8 @@ class SacnSources(Registry):
         self._quick: dict[bytes, Source] = {}
         self._waiting: dict[tuple[bytes, int], list[Source]] = {}
         self._sync_sequence: dict[tuple[bytes, int], int] = {}
-        self.offered: dict[tuple[bytes, int], tuple[str, str, tuple[int, ...]]] = {}
-        """What sources say that they send, by component and page: name, address, universes."""
+        self.offered: dict[tuple[bytes, int], Offered] = {}
+        """What sources say that they send, by component and page."""
 
     def sync_universes(self) -> set[int]:
         """The universes whose synchronization is waited for: their groups are to be joined."""
@@ -179,7 +179,7 @@ class SacnSources(Registry):
             return self._synchronize(said, now)
         if isinstance(said, DiscoveryPacket):
             if (said.cid, said.page) in self.offered or len(self.offered) < OFFERED_MOST:
-                self.offered[said.cid, said.page] = (said.name, address, said.universes)
+                self.offered[said.cid, said.page] = Offered(said.name, address, said.universes, now)
         else:
             self.dropped[said] += 1
         return NOTHING
@@ -294,4 +294,5 @@ class SacnSources(Registry):
         for source in self.by_key.values():
             if source.priorities and now - source.priorities_at > LOST_AFTER_S:
                 source.priorities = b""
+        self.offered = {key: one for key, one in self.offered.items() if now - one.at < OFFERED_S}
         return super().forget_lost(now)

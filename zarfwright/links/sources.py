@@ -17,6 +17,8 @@ from zarfwright.core.dmx.merge import SILENT
 SLOTS = 512
 SOURCES_MOST, OF_UNIVERSE_MOST = 8192, 32
 ENDED_MOST = 1024
+OFFERED_S = 25.0
+"""So long holds what a source says that it sends; it says so every ten seconds."""
 NOTHING: tuple[int, ...] = ()
 
 
@@ -114,6 +116,16 @@ class Ended:
     address: str
     why: str
     """`ended` where it said so, else `lost`."""
+    at: float
+
+
+@dataclass(frozen=True)
+class Offered:
+    """What a source says that it sends, whether that is heard or not, and when it said so."""
+
+    name: str
+    address: str
+    universes: tuple[int, ...]
     at: float
 
 

@@ -85,6 +85,15 @@ class ElsewhereOut(BaseModel):
     universes: list[int]
 
 
+class OfferedOut(BaseModel):
+    """What a source says that it sends by sACN, whether that is heard or not: universes as (first, last)."""
+
+    name: str
+    address: str
+    on: str
+    universes: list[tuple[int, int]]
+
+
 class SignalEvent(BaseModel):
     """What comes in, told twice a second."""
 
@@ -92,6 +101,7 @@ class SignalEvent(BaseModel):
     universes: list[UniverseOut]
     untold: int
     nowhere: list[SourceOut]
+    offered: list[OfferedOut]
     connections: list[ConnectionOut]
     interfaces: list[InterfaceOut]
     elsewhere: list[ElsewhereOut]

@@ -5,7 +5,9 @@ import { Overlaid } from "../kit/Overlaid";
 import { openDraft, openLibrary } from "../shop/state";
 import { toggleTool } from "../show/cutting";
 import { carrySelected } from "../show/carrying";
+import { useMonitor } from "../show/monitor";
 import { commandConsole } from "../show/console";
+import { commandCapture } from "../show/capture";
 import { askDoctor } from "../show/doctor";
 import { called, settings, things, useShow } from "../show/document";
 import { edit, redo, undo } from "../show/edits";
@@ -73,6 +75,9 @@ function commands(onHistory: () => void): Entry[] {
     { name: show.follow_console ? "Stop following the console" : "Follow the console", what: "command", run: () => void edit("set show", { follow_console: !show.follow_console }).catch(() => undefined) },
     { name: "Compare the patch with a console's list", what: "command", run: () => goTo("patch") },
     { name: "Ask the doctor why nothing moves", what: "command", run: () => { goTo("signal"); void askDoctor(); } },
+    { name: "Find what moves when something is touched on the console", what: "command", run: () => { goTo("signal"); useMonitor.setState({ shown: true, finding: true }); } },
+    { name: "See the levels that come in", what: "command", run: () => { goTo("signal"); useMonitor.setState({ shown: true }); } },
+    { name: "Record what comes in for 10 s", what: "command", run: () => { goTo("signal"); void commandCapture({ do: "record", seconds: 10 }); } },
     { name: "Add a connection by sACN", what: "command", run: () => { goTo("signal"); void edit("add connection", {}, { select: true }).catch((wrong: unknown) => refused(wrong)); } },
     { name: "Add a connection by Art-Net", what: "command", run: () => { goTo("signal"); void edit("add connection", { protocol: "Art-Net" }, { select: true }).catch((wrong: unknown) => refused(wrong)); } },
     ...(show.only_connection ? [{ name: "Hear all connections again", what: "command", run: () => void edit("hear only", { id: null }).catch(() => undefined) }] : []),

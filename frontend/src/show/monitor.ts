@@ -11,9 +11,9 @@ export interface Moved {
   high: number;
 }
 
-/** What is told while the levels are watched; `frozen`: what is shown stays as it was, whatever comes in. */
-export const useMonitor = create<{ event: MonitorEvent | null; frozen: boolean; finding: boolean; /** The fixtures that what moved belongs to, and how long ago. */ fixtures: ReadonlyMap<string, number> }>(() => ({
-  event: null, frozen: false, finding: false, fixtures: new Map(),
+/** What is told while the levels are watched; `shown`: they are what Signal's bench shows; `frozen`: what is shown stays as it was, whatever comes in. */
+export const useMonitor = create<{ shown: boolean; event: MonitorEvent | null; frozen: boolean; finding: boolean; /** The fixtures that what moved belongs to, and how long ago. */ fixtures: ReadonlyMap<string, number> }>(() => ({
+  shown: false, event: null, frozen: false, finding: false, fixtures: new Map(),
 }));
 
 export function hearMonitor(event: MonitorEvent): void {

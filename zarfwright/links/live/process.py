@@ -245,6 +245,9 @@ class Live:
         watched = self.outlet.monitored()
         if watched:
             self.in_loop(self.outlet.tell_monitors, self.monitor.look(watched, now()))
+        else:
+            # Whoever comes next looks from then on.
+            self.monitor.begin_anew()
 
     def _tell_status(self, at: float) -> None:
         status = {

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zarfwright.links.live.inputs import Heard, Inputs, Key
+from zarfwright.links.sacn import SacnSources
 from zarfwright.links.sources import Source
 
 TOLD_MOST = 1024
@@ -37,6 +38,7 @@ def report(
         "universes": [_universe(inputs, universe, levels.get(universe), keys, now) for universe in told],
         "untold": len(known) - len(told),
         "nowhere": nowhere(inputs, now),
+        "offered": offered(inputs),
         "dropped": dict(dropped),
     }
 
@@ -96,6 +98,28 @@ def nowhere(inputs: Inputs, now: float) -> list[dict[str, Any]]:
         for source in [*registry.by_key.values()]:
             if len(found) < TOLD_MOST and not inputs.landings(key, source.universe, source.preview):
                 found.append({**told(source, now), "on": key[1]})
+    return found
+
+
+def offered(inputs: Inputs) -> list[dict[str, Any]]:
+    """What sources say that they send by sACN, of several pages together; universes as (first, last)."""
+    pages: dict[tuple[str, str, str], set[int]] = {}
+    for key, registry in [*inputs.registries.items()]:
+        for one in [*registry.offered.values()] if isinstance(registry, SacnSources) else ():
+            pages.setdefault((one.name, one.address, key[1]), set()).update(one.universes)
+    return [
+        {"name": name, "address": address, "on": on, "universes": _stretches(universes)}
+        for (name, address, on), universes in sorted(pages.items())
+    ]
+
+
+def _stretches(numbers: set[int]) -> list[tuple[int, int]]:
+    found: list[tuple[int, int]] = []
+    for one in sorted(numbers):
+        if found and one == found[-1][1] + 1:
+            found[-1] = (found[-1][0], one)
+        else:
+            found.append((one, one))
     return found
 
 

@@ -112,8 +112,9 @@ function SenderBox({ sender }: { sender: Sender }) {
       </Flex>
       <Box color="dim" truncate title={`${sender.address}, priority ${sender.priority}`}>
         {sender.protocol} {spans([...sender.heard.values()].flat())}
+        {sender.offers.length > 0 && <Box as="span" color="ember">{sender.heard.size ? " of " : "says it sends "}{sender.offers.map(([first, last]) => (first === last ? `${first}` : `${first} to ${last}`)).join(", ")}{sender.heard.size ? " that it sends" : ", not heard"}</Box>}
         {sender.preview ? " · preview" : ""}
-        {lost.length ? <Box as="span" color="ember"> · {sender.preview ? "not shown" : `${spans(lost)} lands nowhere`}</Box> : ` · ${sender.address} · priority ${sender.priority}`}
+        {lost.length ? <Box as="span" color="ember"> · {sender.preview ? "not shown" : `${spans(lost)} lands nowhere`}</Box> : ` · ${sender.address}${sender.priority ? ` · priority ${sender.priority}` : ""}`}
       </Box>
     </Box>
   );

@@ -13,6 +13,8 @@ export interface Sender {
   preview: boolean;
   /** By connection, or "" for what lands nowhere: its universes. */
   heard: Map<string, number[]>;
+  /** What it says that it sends, where that is more than is heard of it. */
+  offers: [number, number][];
 }
 
 /** A connection as it is drawn: kept in the show, or heard as the program was started. */
@@ -57,7 +59,7 @@ export function range(body: Connection): string {
 
 function add(senders: Map<string, Sender>, source: SourceOut, way: string): void {
   const key = `${source.protocol} ${source.address} ${source.name}`;
-  const known = senders.get(key) ?? { key, name: source.name, protocol: source.protocol, address: source.address, priority: source.priority, rate: 0, preview: source.preview, heard: new Map() };
+  const known = senders.get(key) ?? { key, name: source.name, protocol: source.protocol, address: source.address, priority: source.priority, rate: 0, preview: source.preview, heard: new Map(), offers: [] };
   known.rate = Math.max(known.rate, source.rate_hz);
   known.heard.set(way, [...(known.heard.get(way) ?? []), source.heard_as]);
   senders.set(key, known);
@@ -74,6 +76,15 @@ export function mappingOf(signal: SignalEvent | null, connections: readonly Thin
   // What a silenced connection would take is not lost.
   const taker = (source: SourceOut) => connections.find(({ body }) => body.protocol === source.protocol && source.heard_as >= (body.first ?? 1) && source.heard_as <= (body.last ?? 63999))?.id;
   for (const source of signal?.nowhere ?? []) add(senders, source, (source.preview ? undefined : taker(source)) ?? "");
+  for (const one of signal?.offered ?? []) {
+    const universes = one.universes as [number, number][];
+    const key = `sACN ${one.address} ${one.name}`;
+    const known = senders.get(key);
+    const heard = new Set([...(known?.heard.values() ?? [])].flat());
+    const count = universes.reduce((sum, [first, last]) => sum + last - first + 1, 0);
+    if (count <= heard.size) continue;
+    senders.set(key, { ...(known ?? { key, name: one.name, protocol: "sACN", address: one.address, priority: 0, rate: 0, preview: false, heard: new Map() }), offers: universes });
+  }
   const states = new Map(signal?.connections.map((one) => [one.id, one]) ?? []);
   const ways: Way[] = connections.map((one) => ({ id: one.id, name: one.body.name, body: one.body, now: states.get(one.id) }));
   if (!ways.length) {

@@ -44,6 +44,16 @@ describe("the mapping", () => {
     expect(map.lands).toEqual([{ way: "a", universe: 1, live: true }, { way: "a", universe: 2, live: false }, { way: "b", universe: 1, live: false }, { way: "b", universe: 2, live: false }]);
   });
 
+  it("says what a source sends beside what is heard of it", () => {
+    const offered = [{ name: "Quay", address: "10.0.0.9", on: "10.0.0.5", universes: [[231, 234]] }, { name: "Far", address: "10.0.0.8", on: "10.0.0.5", universes: [[7, 7]] }, { name: "Stray", address: "10.0.0.9", on: "10.0.0.5", universes: [[55, 55]] }];
+    const map = mappingOf(signal({ offered } as never), Object.values(objects) as Thing<"connection">[], [1]);
+    expect(map.senders.map((one) => [one.name, one.heard.size, one.offers])).toEqual([["Far", 0, [[7, 7]]], ["Quay", 1, [[231, 234]]], ["Spare", 1, []], ["Stray", 1, []]]);
+    useLink.setState({ signal: signal({ offered } as never) });
+    drawn(<Mapping onUniverse={() => undefined} />);
+    expect(screen.getByText("says it sends 7, not heard")).toBeTruthy();
+    expect(screen.getByText("of 231 to 234 that it sends")).toBeTruthy();
+  });
+
   it("draws a source that two connections take to each of them", () => {
     const both = signal({ universes: [{ universe: 1, state: "live", lit_slots: 9, last_source: "", ended: "", sources: [source("Quay", 101, "", { connections: ["a", "b"] })] }], nowhere: [] } as never);
     const map = mappingOf(both, Object.values(objects) as Thing<"connection">[], [1]);
