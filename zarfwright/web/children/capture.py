@@ -18,7 +18,6 @@ from zarfwright.web.children.live import LiveLink
 from zarfwright.web.desk import Desk
 
 log = logging.getLogger(__name__)
-STATES = ("idle", "recording", "replaying")
 
 
 class CaptureLink:
