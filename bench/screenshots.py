@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import base64
 import io
+import itertools
 import subprocess
 import sys
 import tempfile
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 
 from PIL import Image
@@ -132,15 +134,32 @@ def carrying(person: Person, program: Program) -> None:
     person.says("from 7.")
 
 
+def frames_on(person: Person) -> None:
+    """The picture moves on and on: a few frames later it shows what came in."""
+    before = person.report()["frames"]
+    wait_for(lambda: person.report()["frames"] >= before + 4, "frames", 60)
+
+
 def levels(person: Person) -> None:
     """One fixture is touched on the console: what moves is found; a slot of it is read."""
     person.press("Levels")
-    person.press("Find what moves")
-    person.says("Touch something on the console.")
     person.type("Fixture", "63")
-    person.type("Level, %", "62")
-    person.press("Set the level")
-    person.says("63 Dimmer")
+    levels = itertools.count(40)
+
+    def found() -> bool:
+        # What the cue is still fading is left out: then it is looked for anew.
+        for state in ("on", "off"):
+            person.press("Find what moves")
+            if state == "on":
+                person.says("Touch something on the console.")
+                person.type("Level, %", str(next(levels)))
+                person.press("Set the level")
+                with suppress(AssertionError):
+                    person.says("63 Dimmer", 3)
+                    return True
+        return False
+
+    wait_for(found, "the touched fixture to be found")
     slot = person.driver.find_element("css selector", "[data-slot='37']")
     ActionChains(person.driver).move_to_element(slot).perform()
     person.says("from Simulated console, priority 100")
@@ -293,13 +312,12 @@ def main() -> int:
             person.beams_until(
                 lambda beams: sum(max(beam["candela"]) > 5000 for beam in beams.values()) >= 20, "the cue to be in"
             )
+            frames_on(person)
             levels(person)
             a_fault(program)
             person.press("Ask the doctor: listen for 6 s")
             person.says("eth9 (10.0.0.9) is gone")
-            # The picture moves on and on: a few frames later it shows what came in.
-            before = person.report()["frames"]
-            wait_for(lambda: person.report()["frames"] >= before + 4, "frames", 60)
+            frames_on(person)
             person.driver.save_screenshot(str(OUT / "signal.png"))
         finally:
             person.close()
