@@ -106,14 +106,33 @@ def test_a_file_that_breaks_off_gives_what_is_whole():
     assert sum(read.left_out.values()) <= 1
 
 
-@settings(max_examples=150, deadline=None)
-@given(st.integers(0, 4000), st.binary(min_size=1, max_size=8))
-def test_broken_anywhere_it_is_read_or_refused_and_nothing_else(at, noise):
-    data = bytearray(written(some()))
+def in_other_forms():
+    """The same datagrams as files of several kinds."""
+    files = [written(some())]
+    for link in (0, 1, 113):
+        file = io.BytesIO()
+        writer = dpkt.pcap.Writer(file, linktype=link)
+        for one in some():
+            writer.writepkt(framed(one, link), ts=one.at)
+        files.append(file.getvalue())
+    file = io.BytesIO()
+    newer = dpkt.pcapng.Writer(file)
+    for one in some():
+        newer.writepkt(framed(one, 1), ts=one.at)
+    return [*files, file.getvalue()]
+
+
+FILES = in_other_forms()
+
+
+@settings(max_examples=300, deadline=None)
+@given(st.sampled_from(FILES), st.integers(0, 4000), st.binary(min_size=1, max_size=8), st.integers(0, 4000))
+def test_broken_anywhere_it_is_read_or_refused_and_nothing_else(file, at, noise, end):
+    data = bytearray(file)
     at %= len(data)
     data[at : at + len(noise)] = noise
     with suppress(JobError):
-        assert read_capture(bytes(data), "f.pcap").datagrams
+        assert read_capture(bytes(data[: len(data) - end % 400]), "f.pcap").datagrams
 
 
 def test_a_tap_is_bounded(monkeypatch):

@@ -28,7 +28,7 @@ Place = tuple[str, int]
 PORTS = {sacn.PORT: "sACN", artnet.PORT: "Art-Net"}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Datagram:
     """One datagram: when it came (seconds since the epoch), from where, to where."""
 

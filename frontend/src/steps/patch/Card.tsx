@@ -8,6 +8,7 @@ import { edit } from "../../show/edits";
 import { useChosenFixtures } from "../../show/fixtures";
 import { many } from "../../show/format";
 import { useForm } from "../../show/useForm";
+import { Breaks } from "./Breaks";
 
 export function PatchCard() {
   const chosen = useChosenFixtures();
@@ -67,6 +68,7 @@ export function PatchCard() {
           </Flex>
         </Box>
       </Section>
+      <Breaks />
       <Section title="A whole universe">
         <Input label="Universe" value={whole.texts.universe} hint="2" onChange={(text) => whole.put("universe", text)} wrong={whole.wrongAt("universe")} />
         <Input label="Goes to" value={whole.texts.to} hint="5" onChange={(text) => whole.put("to", text)} wrong={whole.wrongAt("to")} />

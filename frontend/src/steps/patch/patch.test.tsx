@@ -9,6 +9,7 @@ import { useSelection } from "../../show/selection";
 import { changed, desk, done, ghost, row } from "../../testing/desk";
 import { drawn } from "../../testing/drawn";
 import { PatchBench } from "./Bench";
+import { Breaks } from "./Breaks";
 
 const TYPES = { t: { name: "Heron", maker: "Quill", modes: [{ name: "Standard", footprint: 16, breaks: [{ number: 1, slots: 16 }], channels: [{ attribute: "Dimmer", slots: [1], dmx_break: 1 }] }] } };
 const fixture = (id: string, number: number, universe: number | null, address: number | null) => row(id, "fixture", { number, type: "t", mode: "Standard", universe, address, breaks: [] });
@@ -127,5 +128,35 @@ describe("a console's list", () => {
     await read();
     expect(screen.getByText("No column holds addresses: say which one does.")).toBeTruthy();
     expect(screen.getByLabelText("Column of Number")).toBeTruthy();
+  });
+});
+
+describe("further breaks", () => {
+  const TWO = { t: { ...TYPES.t, modes: [{ ...TYPES.t.modes[0], name: "Split", breaks: [{ number: 1, slots: 4 }, { number: 2, slots: 3 }] }, TYPES.t.modes[0]] } };
+  const split = (breaks: number[][]) => row("a", "fixture", { number: 1, type: "t", mode: "Split", universe: 2, address: 10, breaks });
+
+  it("are placed by typing, and follow the one before them again when emptied", async () => {
+    useShow.setState({ types: TWO as never, objects: { a: split([]), b: fixture("b", 2, 1, 1) } });
+    useSelection.setState({ selection: ["a"], step: "patch" });
+    const asked = desk({ "/edits": () => changed(split([[2, 7, 101]])) });
+    drawn(<Breaks />);
+    const field = screen.getByLabelText<HTMLInputElement>("Break 2, 3 slots");
+    expect([field.value, field.placeholder]).toEqual(["", "follows, 2.014"]);
+    fireEvent.focus(field);
+    fireEvent.change(field, { target: { value: "7.101" } });
+    fireEvent.keyDown(field, { key: "Enter" });
+    await waitFor(() => expect(done(asked)).toEqual([["place break", { ids: ["a"], number: 2, start: "7.101" }]]));
+    await waitFor(() => expect(field.value).toBe("7.101"));
+    fireEvent.focus(field);
+    fireEvent.change(field, { target: { value: "" } });
+    fireEvent.keyDown(field, { key: "Enter" });
+    await waitFor(() => expect(done(asked).at(-1)).toEqual(["place break", { ids: ["a"], number: 2, start: null }]));
+  });
+
+  it("are asked for only where all that is selected has them", () => {
+    useShow.setState({ types: TWO as never, objects: { a: split([]), b: fixture("b", 2, 1, 1) } });
+    useSelection.setState({ selection: ["a", "b"], step: "patch" });
+    drawn(<Breaks />);
+    expect(screen.queryByText("Further breaks")).toBeNull();
   });
 });
