@@ -233,22 +233,23 @@ class Receiver:
                 came.append(bound.recvfrom(SIZE))
         now = clock.now()
         self.take(key, [(data, sender) for data, (sender, _) in came], now)
-        if self.tap is not None:
+        tap = self.tap
+        if tap is not None:
             target = (key[1], self.ports[key[0]])
-            self.tap.add(Datagram(now, sender, target, data) for data, sender in came)
+            tap.add(Datagram(now, sender, target, data) for data, sender in came)
         self._answer(key, bound, now)
 
     def _read_wide(self, protocol: str, wide: socket.socket, first: bool) -> None:
         """What was sent to many, or to an address that nobody listens on."""
-        now = clock.now()
+        now, tap = clock.now(), self.tap
         for _ in range(BATCH):
             try:
                 data, told, _, place = wide.recvmsg(SIZE, 64)
             except BlockingIOError:
                 return
             sender, (index, target) = place[0], _sent_to(told)
-            if self.tap is not None and (first or protocol == "sACN"):
-                self.tap.add([Datagram(now, place, (target, self.ports[protocol]), data)])
+            if tap is not None and (first or protocol == "sACN"):
+                tap.add([Datagram(now, place, (target, self.ports[protocol]), data)])
             if _to_many(target):
                 # Each wide socket hears every broadcast: the first one takes it.
                 for key in self._near.get((protocol, index), ()) if first or protocol == "sACN" else ():
