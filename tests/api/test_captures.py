@@ -73,6 +73,12 @@ def test_what_is_no_recording_is_refused_and_the_one_there_is_stays(program):
     assert status == 400
     assert "list.txt is no recording" in wrong["error"]
     assert program.get(CAPTURE)["recording"]["name"] == "from a colleague.pcap"
+    # Nor is it lost to a recording of nothing.
+    wait_for(lambda: not any(one["sources"] for one in program.signal()["universes"]), "everybody to be silent")
+    program.post(CAPTURE, {"do": "record", "seconds": 0.5})
+    assert "Nothing came" in idle(program)["problem"]
+    assert program.get(CAPTURE)["recording"]["name"] == "from a colleague.pcap"
+    assert len(read_capture(program.raw("/api/shows/SHOW/recordings"), "kept.pcap").datagrams) == 401
 
 
 def test_a_slot_is_told_in_words_at_the_levels_that_are_there(program):

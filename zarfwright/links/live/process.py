@@ -82,7 +82,7 @@ class Live:
             "values": self._values,
             "restore": self._restore,
             "record": partial(self._beside, self.record),
-            "capture": partial(self._beside, self.capture),
+            "capture": self._capture,
             "end capture": self._end_capture,
         }
 
@@ -127,6 +127,11 @@ class Live:
     def _restore(self, command: Mapping[str, Any]) -> None:
         self.engine.restore({int(u): base64.b64decode(held) for u, held in command["levels"].items()})
 
+    def _capture(self, command: Mapping[str, Any]) -> None:
+        # Before the thread begins: it may be told to end at once.
+        tap = self.hearing.receiver.tap = Tap()
+        self._beside(partial(self.capture, tap), command)
+
     def _end_capture(self, command: Mapping[str, Any]) -> None:
         if self.hearing.receiver.tap is not None:
             self.hearing.receiver.tap.over.set()
@@ -145,11 +150,10 @@ class Live:
             self.hearing.listen_around(False)
         self.to_desk({"is": "answer", "ask": command["ask"], "facts": facts_told(facts)})
 
-    def capture(self, command: Mapping[str, Any]) -> None:
+    def capture(self, tap: Tap, command: Mapping[str, Any]) -> None:
         """Keep all that comes in for so long, also what comes to other addresses, and write it to a file."""
         began, answer = now(), {"is": "answer", "ask": command["ask"]}
         self.hearing.listen_around(True)
-        tap = self.hearing.receiver.tap = Tap()
         try:
             tap.over.wait(float(command["seconds"]))
             tap.over.set()

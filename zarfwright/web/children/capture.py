@@ -36,6 +36,11 @@ class CaptureLink:
     def path(self) -> Path:
         return Path(self._folder.name) / "recording.pcap"
 
+    @property
+    def _coming(self) -> Path:
+        """Where a new one is written: the one there is stays until that is whole."""
+        return self.path.with_suffix(".coming")
+
     def report(self) -> dict[str, Any]:
         """What is going on, and what the recording holds, if there is one."""
         return dict(self._state)
@@ -43,17 +48,19 @@ class CaptureLink:
     def record(self, seconds: float) -> None:
         """Begin to record. Raises JobError while something else goes on."""
         self._begin("recording", seconds)
-        threading.Thread(target=self._record, args=(seconds,), name="capture", daemon=True).start()
+        # Asked for before anybody can ask it to end.
+        ask = self.live.begin_capture(seconds, self._coming)
+        threading.Thread(target=self._record, args=(ask, seconds), name="capture", daemon=True).start()
 
-    def _record(self, seconds: float) -> None:
+    def _record(self, ask: int, seconds: float) -> None:
         found: dict[str, Any] = {}
         try:
-            made = self.live.capture(seconds, self.path)
+            made = self.live.captured(ask, seconds)
             if made.get("problem"):
                 raise JobError(made["problem"])
             if not made["packets"]:
                 raise JobError(f"Nothing came in {made['seconds']:.0f} s: there is nothing to keep.")
-            found = {"recording": self._holds("recording.pcap", full=bool(made["full"]))}
+            found = {"recording": self._taken("recording.pcap", full=bool(made["full"]))}
         except JobError as wrong:
             found = {"problem": str(wrong)}
         except Exception as wrong:  # whatever it is: it is told, and one can record again
@@ -70,12 +77,13 @@ class CaptureLink:
         then the recording that there was stays."""
         if self._state["state"] != "idle":
             raise JobError("Stop what is going on first.")
-        read_capture(data, name)
-        self.path.write_bytes(data)
-        self._change(recording=self._holds(name), problem="")
+        self._coming.write_bytes(data)
+        self._change(recording=self._taken(name), problem="")
 
-    def _holds(self, name: str, full: bool = False) -> dict[str, Any]:
-        captured = read_capture(self.path.read_bytes(), name)
+    def _taken(self, name: str, full: bool = False) -> dict[str, Any]:
+        """What came takes the place of the recording that there was, once it has been read: what it holds."""
+        captured = read_capture(self._coming.read_bytes(), name)
+        self._coming.replace(self.path)
         return {
             "name": name,
             "seconds": captured.seconds,

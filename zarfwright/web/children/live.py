@@ -164,20 +164,30 @@ class LiveLink:
         facts: dict[str, Any] = self._ask("record", seconds + RECORDED_S, seconds=seconds)["facts"]
         return facts
 
-    def capture(self, seconds: float, path: Path) -> dict[str, Any]:
-        """Let it keep what comes in for so long, and write it to a file: how many packets, whether it became full, and
-        what went wrong. Raises JobError when it does not answer."""
-        return self._ask("capture", seconds + WRITTEN_S, seconds=seconds, path=str(path))
+    def begin_capture(self, seconds: float, path: Path) -> int:
+        """Let it keep what comes in for so long, and write it to a file; `captured` waits for that."""
+        return self._say_ask("capture", seconds=seconds, path=str(path))
+
+    def captured(self, ask: int, seconds: float) -> dict[str, Any]:
+        """What came of it: how many packets, whether it became full, and what went wrong. Raises JobError when it does
+        not answer."""
+        return self._answer(ask, seconds + WRITTEN_S)
 
     def end_capture(self) -> None:
         """Let it keep what it has so far."""
         self._child.say({"do": "end capture"})
 
     def _ask(self, do: str, wait_s: float, **more: Any) -> dict[str, Any]:
+        return self._answer(self._say_ask(do, **more), wait_s)
+
+    def _say_ask(self, do: str, **more: Any) -> int:
         ask = next(self._asks)
         self._awaited.add(ask)
         self._ready.wait(ANSWER_S)
         self._child.say({"do": do, "ask": ask, **more})
+        return ask
+
+    def _answer(self, ask: int, wait_s: float) -> dict[str, Any]:
         with self._answered:
             came = self._answered.wait_for(lambda: ask in self._answers, wait_s)
             self._awaited.discard(ask)

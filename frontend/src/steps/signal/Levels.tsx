@@ -45,6 +45,11 @@ export function Levels({ universe, all, onUniverse, onMapping }: { universe: num
     setKept(now);
     useMonitor.setState({ frozen: !frozen });
   };
+  // What is frozen is of this universe.
+  const show = (one: number) => {
+    useMonitor.setState({ frozen: false });
+    onUniverse(one);
+  };
   const find = () => {
     useMonitor.setState({ finding: !finding, fixtures: new Map() });
     if (!finding) watchLevels(universe, true, true);
@@ -64,7 +69,7 @@ export function Levels({ universe, all, onUniverse, onMapping }: { universe: num
       </BenchHead>
       <Flex flex="1" minHeight="0">
         <Flex direction="column" width="238px" flex="none" borderRight="1px solid" borderColor="line">
-          {finding ? <Found onShow={onUniverse} /> : <Strips all={listed} strips={strips} shown={universe} onShow={onUniverse} />}
+          {finding ? <Found onShow={show} /> : <Strips all={listed} strips={strips} shown={universe} onShow={show} />}
         </Flex>
         <Flex direction="column" flex="1" minWidth="0">
           <Reading universe={universe} slot={slot} level={slot ? (levels?.[slot - 1] ?? 0) : 0} frozen={frozen} />

@@ -58,6 +58,10 @@ describe("the levels", () => {
     expect(screen.getByLabelText(/^Slot 3 at 40/)).toBeTruthy();
     fireEvent.click(screen.getByText("Freeze"));
     expect(screen.getByLabelText(/^Slot 3 at 90/)).toBeTruthy();
+    // Another universe is not shown with the frozen levels of this one.
+    fireEvent.click(screen.getByText("Freeze"));
+    fireEvent.click(screen.getByLabelText(/^Show universe 2/));
+    expect(useMonitor.getState().frozen).toBe(false);
   });
 
   it("say what the slot under the pointer is, does, and who decides it", async () => {
