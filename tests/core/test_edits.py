@@ -72,6 +72,7 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
     bench.do("set colour", ids=[fixtures[1]], x=0.4, y=0.4)
     bench.do("address", ids=[side], start="7.001")
     desk = bench.made("add connection", name="Desk", universes="231-240", lands="1")
+    rack = bench.made("add rack", start="8.001")
     palette = bench.do("keep palette", ids=[fixtures[1]], sort="colour", name="Dusk").changes[0].id
     cutter = bench.made("place free", type="heron", mode="Extended", position=[0, -6, 5])
     bench.do("aim at", ids=[cutter], point=[0.2, -0.4, 0.4])
@@ -79,6 +80,7 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
         "cutter": cutter,
         "palette": palette,
         "connection": desk,
+        "rack": rack,
         "second": fixtures[1],
         "focus point": point,
         "pair": pair[0],
@@ -122,6 +124,10 @@ def every_edit() -> list[tuple[str, dict[str, object]]]:
         ("add connection", {"protocol": "Art-Net"}),
         ("set connection", {"id": "connection", "lands": "5"}),
         ("hear only", {"id": "connection"}),
+        ("add rack", {"start": "8.101"}),
+        ("set rack", {"id": "rack", "count": "24"}),
+        ("rate dimmers", {"dimmers": "2-3", "carries": "5 kW", "switched": True}),
+        ("plug", {"ids": ["fixture", "second"], "dimmer": "4", "on_each": "1"}),
         ("move universe", {"universe": "7", "to": "2"}),
         ("take patch", {"lines": [{"id": "fixture", "start": "9.001"}]}),
         ("set cells", {"cells": [{"id": "fixture", "field": "purpose", "text": "Deck"}]}),

@@ -11,7 +11,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from zarfwright.cli import aim, patch, signal, traffic
+from zarfwright.cli import aim, patch, schedule, signal, traffic
 from zarfwright.cli.gdtf import add_commands
 from zarfwright.cli.serve import ARTNET_PORT, HOST, PORT, SACN_PORT, serve
 from zarfwright.core.errors import JobError
@@ -163,6 +163,7 @@ def main(argv: list[str] | None = None) -> int:
     aim.add_commands(commands)
     signal.add_commands(commands)
     patch.add_commands(commands)
+    schedule.add_commands(commands)
     traffic.add_commands(commands)
     args = parser.parse_args(with_places(sys.argv[1:] if argv is None else argv))
     logging.basicConfig(level=logging.WARNING, format="%(name)s: %(message)s")

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import Literal, TypeGuard
 
 from zarfwright.core.connections import Connection
+from zarfwright.core.patching.racks import Rack
 from zarfwright.core.rig.things import Carrier, Fixture, FocusPoint, LabelStyle, Palette, TypeEntry
 from zarfwright.core.settings import Layer, Look, Settings, Viewpoint
 from zarfwright.core.site.placed import Placed
@@ -32,8 +33,9 @@ Body = (
     | Look
     | Viewpoint
     | Connection
+    | Rack
 )
-Step = Literal["site", "hang", "aim", "signal", "looks", "types", "show"]
+Step = Literal["site", "hang", "aim", "patch", "signal", "looks", "types", "show"]
 
 
 @dataclass(frozen=True)
@@ -95,6 +97,7 @@ KINDS: dict[str, Kind] = {
     "look": Kind(Look, "looks"),
     "viewpoint": Kind(Viewpoint, "show"),
     "connection": Kind(Connection, "signal"),
+    "rack": Kind(Rack, "patch"),
 }
 OF_BODY: dict[type, str] = {kind.body: name for name, kind in KINDS.items()}
 PLACED = frozenset(kind.body for kind in KINDS.values() if kind.placed)

@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Iterable
+
 from zarfwright.core.patch import Place, footprint_of
+from zarfwright.core.patching.dimmers import Dimmer, dimmers_of, power_of
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show
@@ -12,8 +16,12 @@ from zarfwright.core.units import format_length
 
 PATCH_COLUMNS = (
     "Number", "Unit", "Type", "Maker", "Mode", "Universe", "Address", "Last", "On", "Along", "Height", "For",
-    "Gel",
+    "Gel", "Circuit", "Dimmer",
 )  # fmt: skip
+CIRCUIT_COLUMNS = (
+    "Dimmer", "Rack", "Address", "Circuits", "Channels", "Fixtures", "On", "For", "Load W", "Carries W", "Left W",
+)  # fmt: skip
+Cell = str | int | float | None
 HOOKUP_COLUMNS = (
     "Number",
     "Type",
@@ -71,6 +79,8 @@ def patch_list(show: Show) -> list[tuple[str, ...]]:
                 height,
                 fixture.purpose,
                 fixture.gel.name if fixture.gel else "",
+                fixture.circuit,
+                _number(fixture.dimmer),
             )
         )
     return rows
@@ -107,3 +117,60 @@ def channel_hookup(show: Show) -> list[tuple[str, ...]]:
                 )
             )
     return rows
+
+
+def circuit_schedule(show: Show) -> list[tuple[Cell, ...]]:
+    """One row for each dimmer, by number, with what is on it and its load; what is plugged to none comes last, a row
+    for each circuit. Watts."""
+    rows = [_dimmer_row(show, one) for one in dimmers_of(show)]
+    loose: dict[str, list[str]] = {}
+    for item, fixture in show.fixtures():
+        if fixture.dimmer is None and fixture.circuit:
+            loose.setdefault(fixture.circuit, []).append(item.id)
+    for circuit, ids in loose.items():
+        load = sum(power_of(f, show.types.get(f.type)) or 0.0 for f in (show.body(key, Fixture) for key in ids))
+        rows.append((None, "", "", circuit, *_plugged(show, ids), load, None, None))
+    return rows
+
+
+def as_text(row: Iterable[Cell]) -> tuple[str, ...]:
+    """The cells of a schedule as they are printed."""
+    return tuple("" if cell is None else f"{cell:g}" if isinstance(cell, float) else str(cell) for cell in row)
+
+
+def _dimmer_row(show: Show, one: Dimmer) -> tuple[Cell, ...]:
+    return (
+        one.number,
+        show.items[one.rack].name if one.rack else "",
+        str(Place(*one.place)) if one.place else "",
+        ", ".join(one.circuits),
+        *_plugged(show, one.fixtures),
+        one.load_w,
+        one.carries_w,
+        one.left_w,
+    )
+
+
+def _plugged(show: Show, ids: Iterable[str]) -> tuple[str, str, str, str]:
+    """The channel numbers, the types, the places and the purposes of fixtures, each once."""
+    fixtures = [show.body(key, Fixture) for key in ids]
+    types = Counter(show.types[f.type].name if f.type in show.types else "type lost" for f in fixtures)
+    return (
+        ", ".join(_number(f.number) or "no number" for f in fixtures),
+        ", ".join(name if count == 1 else f"{count} {name}" for name, count in types.items()),
+        "; ".join(dict.fromkeys(position_of(show, f)[0] for f in fixtures)),
+        "; ".join(dict.fromkeys(f.purpose for f in fixtures if f.purpose)),
+    )
+
+
+def circuit_totals(show: Show) -> dict[str, float]:
+    """What a schedule of circuits comes to: dimmers there are and in use, load of all that is on them, what all carry
+    together, and how many are overloaded."""
+    found = dimmers_of(show)
+    return {
+        "dimmers": len(found),
+        "used": sum(bool(one.fixtures) for one in found),
+        "load_w": sum(one.load_w for one in found),
+        "carries_w": sum(one.carries_w or 0.0 for one in found),
+        "overloaded": sum(one.left_w is not None and one.left_w < 0 for one in found),
+    }

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from zarfwright.core.dmx.rows import SLOTS, PatchRow, break_places
 from zarfwright.core.errors import JobError
 from zarfwright.core.memo import Memo
+from zarfwright.core.patching.dimmers import is_dimmed
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show
 from zarfwright.core.types.chain import chain_of
@@ -68,7 +69,7 @@ def in_sequence(footprints: Sequence[int], start: Place, gap: int = 0, cut: bool
 @dataclass(frozen=True)
 class Overlap:
     """Two fixtures that share slots: from `first` to `last` of a universe. It is `meant` where they are of one type and
-    mode on just one address: driven together."""
+    mode on just one address, or on one dimmer: driven together."""
 
     universe: int
     first: int
@@ -118,7 +119,10 @@ def overlaps(show: Show) -> list[Overlap]:
             spans.setdefault(universe, []).append((first, last, item.id))
 
     def meant(a: str, b: str) -> bool:
-        return _driven_as(show.body(a, Fixture)) == _driven_as(show.body(b, Fixture))
+        one, other = show.body(a, Fixture), show.body(b, Fixture)
+        if _driven_as(one) == _driven_as(other):
+            return True
+        return one.dimmer is not None and one.dimmer == other.dimmer and is_dimmed(show, one) and is_dimmed(show, other)
 
     found = []
     for universe, taken in sorted(spans.items()):

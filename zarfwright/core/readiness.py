@@ -12,6 +12,7 @@ from zarfwright.core.aiming.readiness import aim_findings
 from zarfwright.core.dmx.rows import fixture_of
 from zarfwright.core.findings import Finding, Repair
 from zarfwright.core.patch import occupied, overlaps
+from zarfwright.core.patching.readiness import dimmer_findings
 from zarfwright.core.rig.readiness import hang_findings
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.scene import CrowdKey, people_of
@@ -53,7 +54,7 @@ def _patch(show: Show) -> list[Finding]:
         slots = f"slot {clash.first}" if clash.first == clash.last else f"slots {clash.first} to {clash.last}"
         text = f"{a.capitalize()} and {b} share {slots} of universe {clash.universe}: move one of them."
         found.append(Finding("patch", clash.fixtures, text, wrong=True))
-    return found
+    return [*found, *dimmer_findings(show)]
 
 
 def _looks(show: Show) -> list[Finding]:
@@ -212,7 +213,14 @@ def full_text(crowd: Crowd, who: People) -> str:
     return f"{taken}: enlarge it, or {how}."
 
 
-STEP_OF = {"fixture": "hang", "look": "looks", "type": "hang", "viewpoint": "review", "connection": "signal"}
+STEP_OF = {
+    "fixture": "hang",
+    "look": "looks",
+    "type": "hang",
+    "viewpoint": "review",
+    "connection": "signal",
+    "rack": "patch",
+}
 
 
 def _damaged(show: Show) -> list[Finding]:

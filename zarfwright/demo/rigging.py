@@ -256,13 +256,11 @@ def build_rig(build: Builder, on: dict[str, str], types: dict[str, str]) -> dict
 
 
 def build_patch(build: Builder, rig: dict[str, Ids]) -> None:
-    """Addresses on six universes; circuits and dimmers for what has no electronics of its own."""
+    """Addresses on six universes; circuits and dimmers for what has no electronics of its own, the small lamps across
+    in pairs."""
     starts = {
         "specials": "1.001",
         "mirrors": "1.201",
-        "choir": "1.301",
-        "cross": "1.321",
-        "fronts": "1.341",
         "haze": "6.401",
         "patterns": "2.001",
         "lasers": "6.001",
@@ -275,6 +273,11 @@ def build_patch(build: Builder, rig: dict[str, Ids]) -> None:
     }
     for group, start in starts.items():
         build.do("address", ids=list(rig[group]), start=start)
-    for group, start in (("choir", "1"), ("cross", "11"), ("fronts", "21")):
-        build.do("number", ids=list(rig[group]), start=f"D{start}", what="circuit", order="number")
-        build.do("number", ids=list(rig[group]), start=start, what="dimmer", order="number")
+    build.do("add rack", name="Dimmers SR", first="1", count="24", carries="2.3 kW", start="1.301")
+    build.do("add rack", name="Dimmers SL", first="25", count="24", carries="2.3 kW", start="1.325")
+    build.do("rate dimmers", dimmers="21-24", carries="5 kW")
+    build.do("rate dimmers", dimmers="48", switched=True)
+    for group, start, on_each in (("choir", "1", "1"), ("cross", "11", "2"), ("fronts", "25", "1")):
+        ids = list(rig[group])
+        build.do("number", ids=ids, start=f"D{start}", what="circuit", order="number", share=on_each)
+        build.do("plug", ids=ids, dimmer=start, on_each=on_each, order="number")

@@ -19,6 +19,7 @@ from zarfwright.store.errors import ShowFileError
 from zarfwright.web import (
     captures,
     consoles,
+    dimmers,
     drawings,
     files,
     lights,
@@ -52,6 +53,7 @@ RESOURCES = (
     walls,
     files,
     patches,
+    dimmers,
     captures,
     work,
 )

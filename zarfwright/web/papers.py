@@ -7,7 +7,15 @@ import re
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 
-from zarfwright.core.papers import HOOKUP_COLUMNS, PATCH_COLUMNS, channel_hookup, patch_list
+from zarfwright.core.papers import (
+    CIRCUIT_COLUMNS,
+    HOOKUP_COLUMNS,
+    PATCH_COLUMNS,
+    as_text,
+    channel_hookup,
+    circuit_schedule,
+    patch_list,
+)
 from zarfwright.formats.csv import write_csv
 from zarfwright.web.desk import Desk
 from zarfwright.web.here import attachment, desk_of
@@ -34,3 +42,11 @@ def hookup_csv(path: ShowPath) -> Response:
     """The channel hookup: every channel of every patched fixture."""
     desk = desk_of(path.show)
     return download(desk, "channel hookup", write_csv(HOOKUP_COLUMNS, channel_hookup(desk.show)))
+
+
+@api.get("/api/shows/<show>/papers/circuits.csv", responses={200: None})
+def circuits_csv(path: ShowPath) -> Response:
+    """Circuits and dimmers: what is on each, and its load against what it carries."""
+    desk = desk_of(path.show)
+    rows = [as_text(row) for row in circuit_schedule(desk.show)]
+    return download(desk, "circuits and dimmers", write_csv(CIRCUIT_COLUMNS, rows))

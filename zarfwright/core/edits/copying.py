@@ -52,7 +52,7 @@ def duplicate(show: Show, args: Duplicate, new_id: NewId) -> Edit:
                 body, said = _shifted(show, item, by * (k + 1))
             if isinstance(body, Fixture):
                 number = None if body.number is None else next(numbers)
-                body = replace(body, number=number, universe=None, address=None, breaks=())
+                body = replace(body, number=number, universe=None, address=None, breaks=(), circuit="", dimmer=None)
             report += [said] if said else []
             copy = copies[k, item.id]
             parent = item.parent

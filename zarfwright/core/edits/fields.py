@@ -14,6 +14,7 @@ from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, listed, 
 from zarfwright.core.edits.carrying import set_carrier_field
 from zarfwright.core.edits.rehanging import rails_kept
 from zarfwright.core.errors import JobError
+from zarfwright.core.patching.dimmers import racks_of, with_dimmer
 from zarfwright.core.rig.gels import parse_gel
 from zarfwright.core.rig.hang import hang_rail, require_on_rail
 from zarfwright.core.rig.lamps import parse_lamp
@@ -403,6 +404,8 @@ def set_field(show: Show, args: SetField, _: NewId) -> Edit:
                 changes += set_carrier_field(show, item, args.field, value)  # type: ignore[arg-type]
                 continue
             body = field.put(item.body, value)
+            if args.field == "dimmer" and isinstance(item.body, Fixture):
+                body = with_dimmer(show, racks_of(show), item.body, value)
             _check(show, body, args.field)
             if body != item.body:
                 changes.append(changed(item, body))

@@ -157,7 +157,7 @@ def mirror(show: Show, args: Mirror, new_id: NewId) -> Edit:
             report += [said] if said else []
             if args.keep:
                 number = None if body.number is None else next(numbers)
-                body = replace(body, number=number, universe=None, address=None, breaks=())
+                body = replace(body, number=number, universe=None, address=None, breaks=(), circuit="", dimmer=None)
             images[item.id] = replace(target, body=body)
         else:
             image = _image(item.body)

@@ -12,8 +12,10 @@ from zarfwright.core.edits.aiming import chosen_fixtures
 from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, listed
 from zarfwright.core.errors import JobError
 from zarfwright.core.findings import first_few
-from zarfwright.core.patch import LAST_UNIVERSE, footprint_of, in_sequence, occupied, overlaps, parse_place
+from zarfwright.core.patch import LAST_UNIVERSE, Place, footprint_of, in_sequence, occupied, overlaps, parse_place
 from zarfwright.core.patching.compare import mode_named
+from zarfwright.core.patching.dimmers import is_dimmed, place_of, racks_of, with_dimmer
+from zarfwright.core.patching.racks import Rack
 from zarfwright.core.rig.arrange import settled
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.order import along_rails, by_place
@@ -53,7 +55,7 @@ def number(show: Show, args: Number, _: NewId) -> Edit:
             before, start, after = "", parse_count(args.start, 1, 99_999), ""
     except JobError as wrong:
         raise JobError(str(wrong), "start") from wrong
-    order = _in_order(show, pairs, args.order, args.reverse)
+    order = in_order(show, pairs, args.order, args.reverse)
     given: dict[str, int] = {pairs[i][0].id: start + k // share * step for k, i in enumerate(order)}
     report: tuple[str, ...] = ()
     if args.what == "number":
@@ -62,7 +64,14 @@ def number(show: Show, args: Number, _: NewId) -> Edit:
         counted = sorted({n for n in given.values() if list(given.values()).count(n) > 1})
         report = tuple(f"Number {n} is now given twice: renumber the other one." for n in (*doubles, *counted))
     value: Callable[[int], int | str] = (lambda n: f"{before}{n}{after}") if args.what == "circuit" else (lambda n: n)
-    changes = tuple(changed(item, replace(f, **{args.what: value(given[item.id])})) for item, f in pairs)  # type: ignore[arg-type]
+    racks = racks_of(show)
+
+    def numbered(fixture: Fixture, n: int) -> Fixture:
+        if args.what == "dimmer":
+            return with_dimmer(show, racks, fixture, n)
+        return replace(fixture, **{args.what: value(n)})  # type: ignore[arg-type]
+
+    changes = tuple(changed(item, numbered(f, given[item.id])) for item, f in pairs)
     first = value(start)
     said = f"Number {listed(show, args.ids)} from {first}"
     if args.what != "number":
@@ -84,7 +93,7 @@ class Address(Arguments):
     cut: bool = False
 
 
-def _in_order(show: Show, pairs: list[tuple[Item, Fixture]], order: Order, reverse: bool) -> list[int]:
+def in_order(show: Show, pairs: list[tuple[Item, Fixture]], order: Order, reverse: bool) -> list[int]:
     """The places of fixtures in a list, in the order in which they are counted."""
     keys: list[tuple[float, ...]]
     if order == "place":
@@ -100,7 +109,7 @@ def _in_order(show: Show, pairs: list[tuple[Item, Fixture]], order: Order, rever
 
 def address(show: Show, args: Address, _: NewId) -> Edit:
     chosen = chosen_fixtures(show, args.ids)
-    pairs = [chosen[i] for i in _in_order(show, chosen, args.order, args.reverse)]
+    pairs = [chosen[i] for i in in_order(show, chosen, args.order, args.reverse)]
     start = parse_place(args.start)
     gap = parse_count(args.gap, 0, 511)
     if args.same:
@@ -128,8 +137,14 @@ def _said_of(show: Show, ids: set[str], same: bool) -> tuple[str, ...]:
         if not clash.meant:
             told.append(f"{a.capitalize()} and {b} would share slots of {where}.")
         elif not all(both):
-            told.append(f"{a.capitalize()} and {b} would be driven together: they are of one mode on one address.")
+            told.append(f"{a.capitalize()} and {b} would be driven together, from one address.")
+    racks = racks_of(show)
     for key in ids:
+        fixture = show.body(key, Fixture)
+        driven = place_of(racks, fixture.dimmer)
+        if driven is not None and driven != (fixture.universe, fixture.address) and is_dimmed(show, fixture):
+            at = Place(*driven)
+            told.append(f"{show.items[key].name.capitalize()} would leave its dimmer {fixture.dimmer}, driven at {at}.")
         if any(last > SLOTS for _, _, last in occupied(show, show.body(key, Fixture))):
             told.append(f"{show.items[key].name.capitalize()} would run past the end of its universe.")
     return tuple(first_few(told))
@@ -179,10 +194,13 @@ def move_universe(show: Show, args: MoveUniverse, _: NewId) -> Edit:
         )
         if moved != fixture:
             changes.append(changed(item, moved))
+    for item, rack in show.bodies(Rack):
+        if rack.universe in goes:
+            changes.append(changed(item, replace(rack, universe=goes[rack.universe])))
     if not changes:
         raise JobError(f"Nothing is patched on universe {here}: choose another.", "universe")
     said = f"Swap universes {here} and {there}" if args.swap else f"Move universe {here} to {there}"
-    ids = {change.id for change in changes}
+    ids = {change.id for change in changes if isinstance(show.items[change.id].body, Fixture)}
     return Edit(tuple(changes), said, (), _said_of(show.after(tuple(changes)), ids, False))
 
 
