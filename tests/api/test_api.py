@@ -115,6 +115,15 @@ def test_the_patch_list_is_csv(program):
     assert [row["Address"] for row in rows if row["Number"] == "62"] == ["17"]
 
 
+def test_dimmers_are_told_with_their_loads_and_listed(program):
+    dimmers = program.get("/api/shows/SHOW/dimmers")["dimmers"]
+    assert [one["number"] for one in dimmers] == list(range(1, 13))
+    first = dimmers[0]
+    assert (first["place"], first["load_w"], first["carries_w"]) == ("3.401", 1000.0, 2300.0)
+    rows = list(csv.DictReader(io.StringIO(program.raw("/api/shows/SHOW/papers/circuits.csv").decode("utf-8-sig"))))
+    assert [(row["Channels"], row["Left W"]) for row in rows[:2]] == [("21", "1300"), ("22", "1300")]
+
+
 def test_a_preview_gives_a_ghost_and_changes_nothing(program):
     truss = next(row["id"] for row in program.document()["objects"] if row["kind"] == "truss")
     request = {"kind": "move", "args": {"ids": [truss], "by": [1, 0, 0]}, "preview": True}

@@ -199,6 +199,23 @@ def they_are_patched(program, person, ids):
     wait_for(lambda: not person.driver.find_elements(By.CSS_SELECTOR, "[data-tone=conflict]"), "no conflict")
 
 
+def they_are_plugged(program, person):
+    """Patch: a lamp dragged from one dimmer to another is driven with the one that is on that."""
+    person.press("Dimmers")
+    one, other = (
+        wait_for(lambda n=n: person.driver.find_element(By.CSS_SELECTOR, f"[data-dimmer='{n}']"), "a dimmer")
+        for n in (1, 2)
+    )
+    drag = ActionChains(person.driver, duration=50).click_and_hold(one).move_by_offset(9, 5)
+    drag.move_to_element(other).perform()
+    person.says("to dimmer 2")
+    ActionChains(person.driver).release().perform()
+    lamp = next(key for key, body in things(program, "fixture").items() if body["number"] == 21)
+    wait_for(lambda: things(program, "fixture")[lamp]["address"] == 402, "fixture 21 at the address of dimmer 2")
+    wait_for(lambda: "21, 22" in person.driver.find_element(By.CSS_SELECTOR, "[data-dimmer='2']").text, "both on it")
+    program.post("/api/shows/SHOW/undo", {"who": "tester"})
+
+
 def the_console_drives(program, person, heron):
     """Signal: the simulated console drives the picture; when it stops the last levels are held, and it is said."""
     person.go("Signal")
@@ -337,6 +354,7 @@ def test_a_rig_from_site_to_papers(program, person):
     ids = three_are_hung(program, person, truss)
     they_are_aimed(program, person, ids)
     they_are_patched(program, person, ids)
+    they_are_plugged(program, person)
     program.edit("release", ids=ids)
     heron = by_number(program, 61)
     the_console_drives(program, person, heron)

@@ -53,7 +53,8 @@ def test_what_is_plugged_is_driven_where_its_dimmer_is():
     assert place(bench, lamps[0]) == (None, None)
     bench.do("set field", ids=lamps[1:2], field="dimmer", text="110")
     assert place(bench, lamps[1]) == (2, 310)
-    bench.do("number", ids=lamps[2:], what="dimmer", start="120", share="2")
+    edit = bench.do("number", ids=lamps[2:], what="dimmer", start="120", share="2")
+    assert edit.report == ("2 fixtures take the addresses of their dimmers.",)
     assert {place(bench, key) for key in lamps[2:]} == {(2, 320)}
     assert not said(bench)
 
@@ -140,6 +141,22 @@ def test_what_is_at_odds_is_said_with_what_puts_it_right():
     (finding,) = said(bench)
     bench.do(finding.repair.kind, **finding.repair.args)
     assert not said(bench)
+
+
+def test_what_lies_on_slots_of_a_rack_is_plugged_to_it_or_moved():
+    bench, _, profile = rig(1)
+    bench.do("add rack", name="SR", first="41", start="1.101")
+    bench.do("address", ids=[profile], start="1.104")
+    (finding,) = said(bench)
+    assert finding.text == "Fixture 31 is driven as dimmer 44, and not plugged to it."
+    bench.do(finding.repair.kind, **finding.repair.args)
+    assert bench.body(profile).dimmer == 44
+    assert not said(bench)
+    head = bench.made("place free", type="heron", position=[4, 4, 4], number=61)
+    bench.do("address", ids=[head], start="1.085")
+    assert not said(bench)
+    bench.do("address", ids=[head], start="1.086")
+    assert [one.text for one in said(bench)] == ["Fixture 61 lies on slots of SR: give it another address."]
 
 
 def test_a_circuit_is_on_one_dimmer_and_a_dimmer_of_one_rack():

@@ -75,6 +75,19 @@ def test_check_names_the_faults_and_export_writes_the_list(demo, capsysbinary):
     assert {row["Type"] for row in rows} == {"Heron", "Dunlin", "Plover", "Teal", "Bittern"}
 
 
+def test_the_schedule_of_circuits_is_json_csv_or_a_table_with_totals(demo, capsysbinary):
+    assert main(["schedule", str(demo), "circuits", "--json"]) == 0
+    told = json.loads(capsysbinary.readouterr().out)
+    assert (told["name"], told["columns"][0], len(told["rows"])) == ("circuits", "Dimmer", 12)
+    load = told["columns"].index("Load W")
+    assert told["totals"]["load_w"] == sum(row[load] for row in told["rows"]) == 4000.0
+    assert main(["schedule", str(demo), "circuits", "--csv"]) == 0
+    rows = list(csv.DictReader(io.StringIO(capsysbinary.readouterr().out.decode("utf-8-sig"))))
+    assert [row["Address"] for row in rows[:2]] == ["3.401", "3.402"]
+    assert main(["schedule", str(demo), "circuits"]) == 0
+    assert b"load_w: 4000" in capsysbinary.readouterr().out
+
+
 def test_a_new_show_is_empty_and_never_overwrites(tmp_path, capsys):
     path = tmp_path / "new.zarf"
     assert main(["new", str(path)]) == 0

@@ -220,7 +220,8 @@ def build_first_part(path: Path) -> None:
     build.do("address", ids=list(specials), start="2.001")
     build.do("address", ids=list(beams), start="2.301")
     build.do("address", ids=list(battens), start="3.001")
-    build.do("address", ids=list(fronts), start="3.401")
+    build.do("add rack", name="Dimmers SR", count="12", start="3.401")
+    build.do("plug", ids=list(fronts), dimmer="1", on_each="1", order="number")
     # The faults: one in mid-air, one number twice, one without an address.
     astray = build.do(
         "place free", type=wash, mode="Standard", position=(-6.5, 2.0, 5.2), number=86, purpose="Deck wash"

@@ -1,4 +1,5 @@
 import { beginOpening } from "../steps/site/opening";
+import { seePatch } from "../steps/patch/view";
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { Overlaid } from "../kit/Overlaid";
@@ -30,7 +31,7 @@ interface Entry {
   run: () => void;
 }
 
-const HOME_STEP: Record<string, Step> = { fixture: "hang", "focus point": "aim", palette: "aim", look: "looks", viewpoint: "review", show: "papers", type: "hang", connection: "signal" };
+const HOME_STEP: Record<string, Step> = { fixture: "hang", "focus point": "aim", palette: "aim", look: "looks", viewpoint: "review", show: "papers", type: "hang", connection: "signal", rack: "patch" };
 
 /** What is done to the selection. Nothing is offered where nothing is selected. */
 function onSelection(): Entry[] {
@@ -53,6 +54,7 @@ function onSelection(): Entry[] {
     { name: `Let go of ${what}: the console or the look drives again`, what: "command", run: () => quietly(edit("release", { ids })) },
     { name: `Drag the blades of ${what} on the lit surface`, what: "command", keys: "G", run: () => { goTo("aim"); toggleTool("blades"); } },
     { name: `Carry ${what} to a slot of the map of universes`, what: "command", keys: "P", run: () => { goTo("patch"); carrySelected(); } },
+    { name: `Carry ${what} to a dimmer`, what: "command", run: () => { goTo("patch"); seePatch("dimmers"); carrySelected(); } },
     { name: `Take the addresses of ${what} away`, what: "command", run: () => quietly(edit("unpatch", { ids })) },
     ...(ids.length === 1 && objects[ids[0] ?? ""]?.kind === "wall" ? [{ name: "Cut a door or window in this wall", what: "command", run: () => { goTo("site"); beginOpening(ids[0] ?? ""); } }] : []),
   ];
@@ -74,6 +76,8 @@ function commands(onHistory: () => void): Entry[] {
     { name: "Work light up or down", what: "command", keys: "W", run: toggleWorkLight },
     { name: show.follow_console ? "Stop following the console" : "Follow the console", what: "command", run: () => void edit("set show", { follow_console: !show.follow_console }).catch(() => undefined) },
     { name: "Compare the patch with a console's list", what: "command", run: () => goTo("patch") },
+    { name: "Dimmers: what is on each, and its load", what: "command", run: () => { goTo("patch"); seePatch("dimmers"); } },
+    { name: "Add a rack of dimmers", what: "command", run: () => { goTo("patch"); seePatch("dimmers"); void edit("add rack", {}, { select: true }).catch((wrong: unknown) => refused(wrong)); } },
     { name: "Ask the doctor why nothing moves", what: "command", run: () => { goTo("signal"); void askDoctor(); } },
     { name: "Find what moves when something is touched on the console", what: "command", run: () => { goTo("signal"); useMonitor.setState({ shown: true, finding: true }); } },
     { name: "See the levels that come in", what: "command", run: () => { goTo("signal"); useMonitor.setState({ shown: true }); } },
@@ -118,6 +122,7 @@ function found(row: Row): Entry {
         openLibrary();
         return;
       }
+      if (row.kind === "rack") seePatch("dimmers");
       goTo(HOME_STEP[row.kind] ?? "site");
       select([row.id]);
     },

@@ -12,6 +12,8 @@ const TERMS: Record<string, string> = {
   looks: "Looks: whole pictures kept by number and name, to be recalled and reviewed",
   unit: "Unit: the number on its structure, as it is counted there",
   circuit: "Circuit: what it is plugged to",
+  dimmer: "Dimmer: what feeds and dims it, by its number in its rack",
+  steady: "Steady power: a dimmer that only switches, for what dims itself",
   attitude: "Attitude: how it hangs on its rail: on which side, turned how far, out or down by how much",
   dice: "Dice: another number throws the same crowd anew: other places, turns and clothes",
   fullness: "Fullness: how much more cloth there is than it hangs wide; 0.5 is half as much again",

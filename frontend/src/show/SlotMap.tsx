@@ -5,7 +5,7 @@ export interface Slot {
   slot: number;
   label: ReactNode;
   title: string;
-  tone: "empty" | "taken" | "start" | "selected" | "conflict" | "ghost" | "clash";
+  tone: "empty" | "dimmer" | "taken" | "start" | "selected" | "conflict" | "ghost" | "clash";
   /** 0..1: how full the slot's level is, drawn as a bar from below. */
   level?: number;
   /** It has just moved. */
@@ -18,6 +18,7 @@ const CELLS = {
     position: "relative", overflow: "hidden", height: "19px", fontFamily: "mono", fontSize: "9.5px", borderLeft: "2px solid", cursor: "default",
   },
   "& button[data-tone=empty]": { background: "{colors.ink0}", color: "{colors.faint}", borderColor: "{colors.ink2}" },
+  "& button[data-tone=dimmer]": { background: "{colors.ink0}", color: "{colors.dim}", borderColor: "{colors.brassDeep}" },
   "& button[data-tone=taken]": { background: "{colors.ink3}", color: "{colors.dim}", borderColor: "{colors.ink3}", cursor: "pointer" },
   "& button[data-tone=start]": { background: "{colors.line}", color: "{colors.text}", borderColor: "{colors.dim}", cursor: "pointer" },
   "& button[data-tone=selected]": { background: "{colors.verdigrisDeep}", color: "{colors.verdigris}", borderColor: "{colors.verdigris}", cursor: "pointer" },

@@ -76,3 +76,8 @@ export function address(universe: number | null | undefined, slot: number | null
 export function many(count: number, noun: string): string {
   return `${count} ${noun}${count === 1 ? "" : /(s|x|ch|sh)$/.test(noun) ? "es" : "s"}`;
 }
+
+/** Watts as people write them: `2.3 kW`, `750 W`. */
+export function power(watts: number): string {
+  return watts >= 1000 && watts % 10 === 0 ? `${Number((watts / 1000).toFixed(2))} kW` : `${Number(watts.toPrecision(6))} W`;
+}

@@ -7,7 +7,7 @@ export interface Taken {
   number: string;
   attribute: string;
   first: boolean;
-  /** Fixtures of one type and mode on one address are driven together: they have one group. */
+  /** Fixtures of one type and mode on one address, or on one dimmer, are driven together: they have one group. */
   group: string;
 }
 
@@ -41,7 +41,7 @@ export function takenOf(objects: Record<string, Row>, types: Record<string, Type
       }
       for (let i = 0; i < run.slots; i++) {
         const slot = run.address + i;
-        const one = { fixture: fixture.id, number: called(objects[fixture.id]), attribute: attributes.get(i + 1) ?? "", first: i === 0, group: `${fixture.body.type} ${fixture.body.mode} ${fixture.body.universe}.${fixture.body.address} ${JSON.stringify(fixture.body.breaks ?? [])}` };
+        const one = { fixture: fixture.id, number: called(objects[fixture.id]), attribute: attributes.get(i + 1) ?? "", first: i === 0, group: mode?.footprint === 1 && fixture.body.dimmer != null ? `dimmer ${fixture.body.dimmer}` : `${fixture.body.type} ${fixture.body.mode} ${fixture.body.universe}.${fixture.body.address} ${JSON.stringify(fixture.body.breaks ?? [])}` };
         taken.set(slot, [...(taken.get(slot) ?? []), one]);
       }
     }
@@ -54,6 +54,15 @@ export function useTaken(universe: number): Map<number, Taken[]> {
   const objects = useShow((state) => state.objects);
   const types = useShow((state) => state.types);
   return useMemo(() => takenOf(objects, types, universe), [objects, types, universe]);
+}
+
+/** The dimmers that slots of a universe drive, by slot. */
+export function useDimmersOn(universe: number): Map<number, number> {
+  const objects = useShow((state) => state.objects);
+  return useMemo(() => {
+    const racks = things(objects, "rack").filter((one) => one.body.universe === universe);
+    return new Map(racks.flatMap(({ body: { address, first = 1, count = 0 } }) => (address == null ? [] : Array.from({ length: count }, (_, i) => [address + i, first + i] as const))));
+  }, [objects, universe]);
 }
 
 /** The universes that fixtures are patched to; 1 when there is none yet. */

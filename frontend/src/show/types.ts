@@ -57,6 +57,7 @@ export type Row = { [K in Kind]: Thing<K> }[Kind];
 export type Step = "site" | "hang" | "aim" | "patch" | "signal" | "looks" | "review" | "papers";
 export const STEPS: Step[] = ["site", "hang", "aim", "patch", "signal", "looks", "review", "papers"];
 export type PatchCompared = Schemas["PatchCompared"];
+export type DimmerOut = Schemas["DimmerOut"];
 export type TakenOut = Schemas["TakenOut"];
 export type MonitorEvent = Schemas["MonitorEvent"];
 export type MeaningOut = Schemas["MeaningOut"];

@@ -14,7 +14,7 @@ from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, listed, 
 from zarfwright.core.edits.carrying import set_carrier_field
 from zarfwright.core.edits.rehanging import rails_kept
 from zarfwright.core.errors import JobError
-from zarfwright.core.patching.dimmers import racks_of, with_dimmer
+from zarfwright.core.patching.dimmers import addresses_taken, racks_of, with_dimmer
 from zarfwright.core.rig.gels import parse_gel
 from zarfwright.core.rig.hang import hang_rail, require_on_rail
 from zarfwright.core.rig.lamps import parse_lamp
@@ -415,6 +415,7 @@ def set_field(show: Show, args: SetField, _: NewId) -> Edit:
                 report += told
     except JobError as wrong:
         raise JobError(str(wrong), args.field) from wrong
+    report += addresses_taken(changes)
     text, what = args.text.strip(), SAID.get(args.field, args.field)
     signed = re.match(r"[-+]=?\s*\d", text) is not None and not text.startswith("=")
     changes_by = signed and (text[0] == "+" or text[1] == "=" or _adds(show, args))

@@ -14,7 +14,7 @@ from zarfwright.core.errors import JobError
 from zarfwright.core.findings import first_few
 from zarfwright.core.patch import LAST_UNIVERSE, Place, footprint_of, in_sequence, occupied, overlaps, parse_place
 from zarfwright.core.patching.compare import mode_named
-from zarfwright.core.patching.dimmers import is_dimmed, place_of, racks_of, with_dimmer
+from zarfwright.core.patching.dimmers import addresses_taken, is_dimmed, place_of, racks_of, with_dimmer
 from zarfwright.core.patching.racks import Rack
 from zarfwright.core.rig.arrange import settled
 from zarfwright.core.rig.hang import clamp_placement
@@ -72,6 +72,7 @@ def number(show: Show, args: Number, _: NewId) -> Edit:
         return replace(fixture, **{args.what: value(n)})  # type: ignore[arg-type]
 
     changes = tuple(changed(item, numbered(f, given[item.id])) for item, f in pairs)
+    report += addresses_taken(changes)
     first = value(start)
     said = f"Number {listed(show, args.ids)} from {first}"
     if args.what != "number":

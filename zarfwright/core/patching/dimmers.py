@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
 from zarfwright.core.patching.racks import Rack
 from zarfwright.core.rig.things import Fixture
-from zarfwright.core.show import Show
+from zarfwright.core.show import Change, Show
 from zarfwright.core.types.model import FixtureType
 
 Racks = Mapping[int, tuple[str, Rack]]
@@ -88,6 +88,19 @@ def with_dimmer(show: Show, racks: Racks, fixture: Fixture, dimmer: int | None) 
     if before is not None and (fixture.universe, fixture.address) == before:
         return replace(after, universe=None, address=None)
     return after
+
+
+def addresses_taken(changes: Iterable[Change]) -> tuple[str, ...]:
+    """What is said of fixtures that are driven elsewhere because they came to another dimmer."""
+    count = 0
+    for change in changes:
+        before, after = (item.body if item is not None else None for item in (change.before, change.after))
+        if isinstance(before, Fixture) and isinstance(after, Fixture) and after.address is not None:
+            count += (before.universe, before.address) != (after.universe, after.address)
+    if not count:
+        return ()
+    takes = "s take the addresses of their dimmers" if count > 1 else " takes the address of its dimmer"
+    return (f"{count} fixture{takes}.",)
 
 
 def dimmers_of(show: Show) -> list[Dimmer]:

@@ -7,6 +7,7 @@ from itertools import combinations
 from zarfwright.core.doctor.facts import spans
 from zarfwright.core.doctor.rig import few
 from zarfwright.core.findings import Finding, Repair
+from zarfwright.core.patch import occupied
 from zarfwright.core.patching.dimmers import Dimmer, dimmers_of, format_power, is_dimmed
 from zarfwright.core.patching.racks import Rack
 from zarfwright.core.rig.things import Fixture
@@ -47,7 +48,7 @@ def dimmer_findings(show: Show) -> list[Finding]:
         which = f"Dimmer {numbers[0]} is" if len(numbers) == 1 else f"Dimmers {spans(numbers)} are"
         text = f"{which} of no rack: plug {_names(show, ids)} to another, or add the rack."
         found.append(Finding("patch", ids, text))
-    return [*found, *_circuits(show)]
+    return [*found, *_in_the_way(show), *_circuits(show)]
 
 
 def _as_driven(show: Show, one: Dimmer) -> list[Finding]:
@@ -97,6 +98,26 @@ def _racks_at_odds(show: Show) -> list[Finding]:
             where = f"slot {slots[0]}" if len(slots) == 1 else f"slots {slots[0]} to {slots[-1]}"
             text = f"{one.name} and {other.name} share {where} of universe {one.universe}: move one of them."
             found.append(Finding("patch", (a.id, b.id), text, wrong=True))
+    return found
+
+
+def _in_the_way(show: Show) -> list[Finding]:
+    """What lies on slots of a rack without being plugged to it: it would move with a dimmer."""
+    racks = [(rack, rack.address) for _, rack in show.bodies(Rack) if rack.address is not None]
+    found = []
+    for item, fixture in show.fixtures() if racks else ():
+        for universe, first, last in occupied(show, fixture):
+            for rack, start in racks:
+                if universe != rack.universe or last < start or first >= start + len(rack.numbers):
+                    continue
+                if not is_dimmed(show, fixture):
+                    text = f"{item.name.capitalize()} lies on slots of {rack.name}: give it another address."
+                    found.append(Finding("patch", (item.id,), text, wrong=True))
+                elif fixture.dimmer is None:
+                    number = rack.first + first - start
+                    text = f"{item.name.capitalize()} is driven as dimmer {number}, and not plugged to it."
+                    repair = Repair(f"Plug to {number}", "plug", {"ids": [item.id], "dimmer": str(number)})
+                    found.append(Finding("patch", (item.id,), text, repair=repair))
     return found
 
 

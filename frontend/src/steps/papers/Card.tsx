@@ -27,6 +27,9 @@ export function PapersCard() {
         <chakra.a {...LINK} href={`/api/shows/${id}/papers/hookup.csv`} download>
           Save the channel hookup
         </chakra.a>
+        <chakra.a {...LINK} href={`/api/shows/${id}/papers/circuits.csv`} download>
+          Save circuits and dimmers
+        </chakra.a>
         <Box color="dim" fontSize="12px">
           The channel hookup names every slot: a console can be patched from it.
         </Box>

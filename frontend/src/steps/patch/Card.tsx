@@ -9,8 +9,16 @@ import { useChosenFixtures } from "../../show/fixtures";
 import { many } from "../../show/format";
 import { useForm } from "../../show/useForm";
 import { Breaks } from "./Breaks";
+import { DimmersCard } from "./DimmersCard";
+import { usePatchView } from "./view";
 
+/** What is done to the patch, or to dimmers while these are looked at. */
 export function PatchCard() {
+  const dimmers = usePatchView((state) => state.view === "dimmers");
+  return dimmers ? <DimmersCard /> : <Addresses />;
+}
+
+function Addresses() {
   const chosen = useChosenFixtures();
   const types = useShow((state) => state.types);
   const numbers = useForm({ start: "1", step: "1" });

@@ -1,12 +1,10 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import { useEffect } from "react";
 import { Action } from "../../kit/controls";
-import { carry, carryOver, leaveCarried, takeCarried, useCarried, useCarriedRuns } from "../../show/carrying";
+import { useCarried, useCarriedRuns } from "../../show/carrying";
 import { called, things, useShow } from "../../show/document";
 import { select, useSelection } from "../../show/selection";
 import { runsOf } from "../../show/slots";
-
-const MOVED_PX = 4;
+import { pressToDrag, slotAt } from "./dragging";
 
 interface Run {
   fixture: string;
@@ -29,72 +27,6 @@ function useRuns(): Map<number, Run[]> {
     }
   }
   return found;
-}
-
-/** Which slot of which universe is at a place of the screen: a cell of the map, or a place along a strip. */
-export function slotAt(x: number, y: number): { universe: number; slot: number } | null {
-  const on = document.elementFromPoint(x, y);
-  const strip = on?.closest<HTMLElement>("[data-strip]");
-  if (strip) {
-    const { left, width } = strip.getBoundingClientRect();
-    return { universe: Number(strip.dataset.strip), slot: Math.min(Math.max(Math.floor(((x - left) / width) * 512) + 1, 1), 512) };
-  }
-  const cell = on?.closest<HTMLElement>("[data-slot]");
-  const universe = Number(cell?.closest<HTMLElement>("[data-universe]")?.dataset.universe);
-  return cell && universe ? { universe, slot: Number(cell.dataset.slot) } : null;
-}
-
-/** While fixtures are carried, the ghost follows the pointer: a click, or the end of a drag, puts them. */
-export function useCarrying(): void {
-  const carried = useCarried((state) => state.ids.length > 0);
-  useEffect(() => {
-    if (!carried) return;
-    const over = (event: PointerEvent) => {
-      const at = slotAt(event.clientX, event.clientY);
-      if (at) carryOver(at);
-    };
-    const up = (event: PointerEvent) => {
-      if (!useCarried.getState().dragged) return;
-      if (slotAt(event.clientX, event.clientY)) void takeCarried();
-      else leaveCarried();
-    };
-    const press = (event: PointerEvent) => {
-      if (useCarried.getState().dragged || !slotAt(event.clientX, event.clientY)) return;
-      event.preventDefault();
-      event.stopPropagation();
-      over(event);
-      void takeCarried();
-    };
-    window.addEventListener("pointermove", over);
-    window.addEventListener("pointerup", up);
-    window.addEventListener("pointerdown", press, true);
-    return () => {
-      window.removeEventListener("pointermove", over);
-      window.removeEventListener("pointerup", up);
-      window.removeEventListener("pointerdown", press, true);
-    };
-  }, [carried]);
-}
-
-/** Begin to drag what is pressed once the pointer moves: with the selection where it is of it. */
-export function pressToDrag(event: React.PointerEvent, fixtures: string[]): void {
-  if (event.button !== 0 || !fixtures.length || useCarried.getState().ids.length) return;
-  const [x, y] = [event.clientX, event.clientY];
-  const move = (moved: PointerEvent) => {
-    if (Math.hypot(moved.clientX - x, moved.clientY - y) < MOVED_PX) return;
-    end();
-    const { objects } = useShow.getState();
-    const chosen = useSelection.getState().selection.filter((id) => objects[id]?.kind === "fixture");
-    const ids = fixtures.some((id) => chosen.includes(id)) ? chosen : fixtures;
-    select(ids);
-    carry(ids, true);
-  };
-  const end = () => {
-    window.removeEventListener("pointermove", move);
-    window.removeEventListener("pointerup", end);
-  };
-  window.addEventListener("pointermove", move);
-  window.addEventListener("pointerup", end);
 }
 
 /** All universes as strips of how full they are; a fixture is dragged from one to another. */
@@ -148,30 +80,5 @@ function Strip({ universe, runs, ghosts, selection }: { universe: number; runs: 
         ))}
       </chakra.svg>
     </Box>
-  );
-}
-
-/** Fixtures that have no address yet, to be dragged on a slot. */
-export function Shelf() {
-  const objects = useShow((state) => state.objects);
-  const selection = new Set(useSelection((state) => state.selection));
-  const loose = things(objects, "fixture").filter((one) => one.body.address == null);
-  if (!loose.length) return null;
-  return (
-    <Flex align="center" gap="4px" px="14px" py="5px" borderBottom="1px solid" borderColor="line" wrap="wrap" maxHeight="62px" overflow="auto" flex="none" role="group" aria-label="Not patched">
-      <Box color="ember" fontSize="12px" mr="6px">Not patched, {loose.length}:</Box>
-      {loose.map((one) => (
-        <Action
-          key={one.id} height="22px" px="7px" fontFamily="mono" fontSize="11px" look={selection.has(one.id) ? "on" : "plain"} cursor="grab" aria-pressed={selection.has(one.id)} aria-label={`Fixture ${called(objects[one.id])}, not patched`} title="Drag it on a slot; with Shift or Ctrl several"
-          onPointerDown={(event) => pressToDrag(event, [one.id])}
-          onClick={(event) => select(event.shiftKey || event.ctrlKey ? (selection.has(one.id) ? [...selection].filter((id) => id !== one.id) : [...selection, one.id]) : [one.id])}
-        >
-          {called(objects[one.id])}
-        </Action>
-      ))}
-      <Action look="quiet" height="22px" onClick={() => select(loose.map((one) => one.id))}>
-        Select all of them
-      </Action>
-    </Flex>
   );
 }

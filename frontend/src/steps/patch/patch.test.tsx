@@ -10,6 +10,8 @@ import { changed, desk, done, ghost, row } from "../../testing/desk";
 import { drawn } from "../../testing/drawn";
 import { PatchBench } from "./Bench";
 import { Breaks } from "./Breaks";
+import { PatchCard } from "./Card";
+import { seePatch, usePatchView } from "./view";
 
 const TYPES = { t: { name: "Heron", maker: "Quill", modes: [{ name: "Standard", footprint: 16, breaks: [{ number: 1, slots: 16 }], channels: [{ attribute: "Dimmer", slots: [1], dmx_break: 1 }] }] } };
 const fixture = (id: string, number: number, universe: number | null, address: number | null) => row(id, "fixture", { number, type: "t", mode: "Standard", universe, address, breaks: [] });
@@ -23,7 +25,7 @@ beforeEach(() => {
   document.elementFromPoint = () => under;
 });
 afterEach(() => {
-  act(() => { leaveCarried(); leaveCompared(); });
+  act(() => { leaveCarried(); leaveCompared(); usePatchView.setState({ view: "universes", universe: null }); });
   localStorage.clear();
   vi.unstubAllGlobals();
 });
@@ -158,5 +160,76 @@ describe("further breaks", () => {
     useSelection.setState({ selection: ["a", "b"], step: "patch" });
     drawn(<Breaks />);
     expect(screen.queryByText("Further breaks")).toBeNull();
+  });
+});
+
+describe("dimmers", () => {
+  const LAMP = { ...TYPES, l: { name: "Bittern", maker: "Ember", modes: [{ name: "Dimmer", footprint: 1, breaks: [{ number: 1, slots: 1 }], channels: [{ attribute: "Dimmer", slots: [1], dmx_break: 1 }] }] } };
+  const lamp = (id: string, number: number, dimmer: number | null) => row(id, "fixture", { number, type: "l", mode: "Dimmer", universe: dimmer && 1, address: dimmer && 300 + dimmer, breaks: [], dimmer, circuit: "" });
+  const dimmer = (number: number, fixtures: string[], more = {}) => ({ number, rack: "r", place: `1.${300 + number}`, carries_w: 2300, switched: false, fixtures, circuits: [], load_w: 1000 * fixtures.length, unknown: [], ...more });
+  const dimmers = [dimmer(1, ["a", "b", "c"]), dimmer(2, []), dimmer(3, [], { switched: true, carries_w: 5000 })];
+
+  const cell = (number: number) => waitFor(() => document.querySelector<HTMLElement>(`[data-dimmer='${number}']`) ?? Promise.reject(new Error("not there yet")));
+
+  beforeEach(() => {
+    useShow.setState({ types: LAMP as never, objects: { r: row("r", "rack", { name: "Dimmers SR", first: 1, count: 3, carries_w: 2300, universe: 1, address: 301, others: [], switched: [3] }), a: lamp("a", 21, 1), b: lamp("b", 22, 1), c: lamp("c", 23, 1), d: lamp("d", 24, null) } });
+    seePatch("dimmers");
+  });
+  afterEach(() => act(() => usePatchView.setState({ view: "universes", dimmers: "" })));
+
+  it("says what is on each, what that loads it with, and what is on none", async () => {
+    desk({ "/dimmers": { dimmers } });
+    drawn(<PatchBench />);
+    const over = await cell(1);
+    expect(over.textContent).toBe("Dimmer 1: fixtures 21, 22, 23, 3 kW of 2.3 kW, overloaded");
+    expect(over.dataset.tone).toBe("over");
+    const steady = await cell(3);
+    expect(steady.textContent).toBe("Dimmer 3: free, 5 kW ⎓ steady power");
+    expect(screen.getByText("1–3 · 1.301 · 2.3 kW each")).toBeTruthy();
+    expect(within(screen.getByRole("group", { name: "Not on a dimmer" })).getByRole("button", { name: "Fixture 24, not on a dimmer" })).toBeTruthy();
+    fireEvent.click(over);
+    expect(useSelection.getState().selection).toEqual(["a", "b", "c"]);
+    fireEvent.click(steady, { shiftKey: true });
+    expect(usePatchView.getState().dimmers).toBe("1, 3");
+  });
+
+  it("takes what is dragged from one to another, one on each or all on one", async () => {
+    const edits = (args: { preview?: boolean } | null) => (args?.preview ? ghost(["Dimmer 2 carries 2.3 kW."], lamp("a", 21, 2), lamp("b", 22, 3)) : changed(lamp("a", 21, 2)));
+    const asked = desk({ "/dimmers": { dimmers }, "/edits": edits });
+    drawn(<PatchBench />);
+    under = await cell(2);
+    act(() => carry(["a", "d"]));
+    fireEvent.pointerMove(window, { clientX: 5, clientY: 5 });
+    await screen.findByText("to dimmers 2 to 3");
+    expect(under.textContent).toContain("+ 21");
+    expect(screen.getByText("◇ Dimmer 2 carries 2.3 kW.")).toBeTruthy();
+    fireEvent.change(screen.getByLabelText("On each dimmer"), { target: { value: "2" } });
+    fireEvent.pointerDown(under, { clientX: 5, clientY: 5 });
+    await waitFor(() => expect(done(asked)).toEqual([["plug", { ids: ["a", "d"], dimmer: "2", on_each: "2", order: "number", reverse: false }]]));
+    act(() => carry(["b", "c"]));
+    act(() => carryOver({ dimmer: 3 }));
+    // What is on one dimmer stays together, unless it is asked for otherwise.
+    expect(screen.getByRole("button", { name: "All on one" }).ariaPressed).toBe("true");
+    await act(() => takeCarried());
+    expect(done(asked).at(-1)).toEqual(["plug", { ids: ["b", "c"], dimmer: "3", on_each: "", order: "number", reverse: false }]);
+  });
+
+  it("are rated and racked in the card", async () => {
+    const asked = desk({ "/dimmers": { dimmers }, "/edits": () => changed() });
+    act(() => { useSelection.setState({ selection: ["r"], step: "patch" }); usePatchView.setState({ dimmers: "2" }); });
+    drawn(<PatchCard />);
+    const start = screen.getByLabelText<HTMLInputElement>("Start at");
+    expect(start.value).toBe("1.301");
+    fireEvent.focus(start);
+    fireEvent.change(start, { target: { value: "4.001" } });
+    fireEvent.keyDown(start, { key: "Enter" });
+    await waitFor(() => expect(done(asked)).toEqual([["set rack", { id: "r", start: "4.001" }]]));
+    fireEvent.change(screen.getByLabelText("Carry"), { target: { value: "5 kW" } });
+    fireEvent.click(screen.getByRole("button", { name: "Set load" }));
+    fireEvent.click(screen.getByRole("button", { name: "Steady" }));
+    await waitFor(() => expect(done(asked).slice(1)).toEqual([["rate dimmers", { dimmers: "2", carries: "5 kW" }], ["rate dimmers", { dimmers: "2", switched: true }]]));
+    act(() => useSelection.setState({ selection: ["a", "d"] }));
+    fireEvent.click(screen.getByRole("button", { name: "Unplug 1 fixture" }));
+    await waitFor(() => expect(done(asked).at(-1)).toEqual(["plug", { ids: ["a"], dimmer: "" }]));
   });
 });
