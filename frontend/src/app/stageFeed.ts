@@ -12,6 +12,7 @@ import { comparing, usePanes } from "../show/panes";
 import { askLux, usePicture } from "../show/picture";
 import { usePresence } from "../show/presence";
 import { useSelection } from "../show/selection";
+import { usePatchMarks } from "../steps/patch/marks";
 import type { BodyOut, Row } from "../show/types";
 import { IMPERIAL, METRIC } from "../stage/measures";
 import type { Body, CarrierMark, Driver, Ghost, Mounted, RailLine, Solid } from "../stage/data";
@@ -135,9 +136,11 @@ export function useStageFeed(): void {
   useEffect(() => stage?.setLabels(labels), [stage, labels]);
   // Told again and again, mostly the same.
   const drivers = JSON.stringify(useLink((state) => (step === "aim" || step === "signal" || step === "looks" ? state.signal?.drivers : null)) ?? {});
-  useEffect(() => stage?.setDrivers(new Map(Object.entries(JSON.parse(drivers) as Record<string, Driver>))), [stage, drivers]);
+  useEffect(() => stage?.tell({ drivers: new Map(Object.entries(JSON.parse(drivers) as Record<string, Driver>)) }), [stage, drivers]);
   const moved = useMonitor((state) => state.fixtures);
-  useEffect(() => stage?.setMoved(moved), [stage, moved]);
+  useEffect(() => stage?.tell({ moved }), [stage, moved]);
+  const marks = usePatchMarks();
+  useEffect(() => stage?.tell({ marks }), [stage, marks]);
   useEffect(() => stage?.pinShadows(new Set(pinned)), [stage, pinned]);
   useEffect(() => askLux(pointer.point, pointer.normal), [pointer]);
   useEffect(() => {

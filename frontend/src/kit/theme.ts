@@ -25,6 +25,9 @@ export const FACES = {
   numbers: "'IBM Plex Mono', ui-monospace, monospace",
 } as const;
 
+/** A colour for the one of many: neighbours in number are far apart in hue. Nothing is told by it alone. */
+export const colourOf = (n: number): string => `hsl(${Math.round((n * 137.5 + 45) % 360)} 55% 68%)`;
+
 const config = defineConfig({
   globalCss: {
     "html, body, #root": { height: "100%", overflow: "hidden", bg: "ink1", color: "text", fontSize: "13px", lineHeight: 1.35 },

@@ -28,11 +28,18 @@ export function runsOf(body: Bodies["fixture"], mode: TypeOut["modes"][number] |
   });
 }
 
+/** What fixtures are driven together by: of one type and mode on one address, or on one dimmer, they have the same. */
+export function groupOf(body: Bodies["fixture"], mode: TypeOut["modes"][number] | undefined): string {
+  if (mode?.footprint === 1 && body.dimmer != null) return `dimmer ${body.dimmer}`;
+  return `${body.type} ${body.mode} ${body.universe}.${body.address} ${JSON.stringify(body.breaks ?? [])}`;
+}
+
 /** Who is on each slot of a universe: a list for each slot, so that a conflict shows as two. */
 export function takenOf(objects: Record<string, Row>, types: Record<string, TypeOut>, universe: number): Map<number, Taken[]> {
   const taken = new Map<number, Taken[]>();
   for (const fixture of things(objects, "fixture")) {
     const mode = types[fixture.body.type]?.modes.find((one) => one.name === fixture.body.mode);
+    const group = groupOf(fixture.body, mode);
     for (const run of runsOf(fixture.body, mode)) {
       if (run.universe !== universe) continue;
       const attributes = new Map<number, string>();
@@ -41,7 +48,7 @@ export function takenOf(objects: Record<string, Row>, types: Record<string, Type
       }
       for (let i = 0; i < run.slots; i++) {
         const slot = run.address + i;
-        const one = { fixture: fixture.id, number: called(objects[fixture.id]), attribute: attributes.get(i + 1) ?? "", first: i === 0, group: mode?.footprint === 1 && fixture.body.dimmer != null ? `dimmer ${fixture.body.dimmer}` : `${fixture.body.type} ${fixture.body.mode} ${fixture.body.universe}.${fixture.body.address} ${JSON.stringify(fixture.body.breaks ?? [])}` };
+        const one = { fixture: fixture.id, number: called(objects[fixture.id]), attribute: attributes.get(i + 1) ?? "", first: i === 0, group };
         taken.set(slot, [...(taken.get(slot) ?? []), one]);
       }
     }

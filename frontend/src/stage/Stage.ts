@@ -1,6 +1,6 @@
 import * as THREE from "three";
 import { type Measures, METRIC } from "./measures";
-import type { Body, CarrierMark, Driver, Exposure, Ghost, LabelChoice, Mounted, Pane, PatchInfo, RailLine, Solid, StageEvents, StageLabels, Tool, Vec3 } from "./data";
+import type { Body, CarrierMark, Exposure, Ghost, LabelChoice, Mounted, Pane, PatchInfo, RailLine, Solid, StageEvents, StageLabels, Told, Tool, Vec3 } from "./data";
 import { Beat } from "./beat";
 import { Drawing } from "./drawing";
 import { GoboStore, WebStore } from "./light/gobos";
@@ -239,20 +239,11 @@ export class Stage {
     this.touchOverlay();
   }
 
-  private drivers: ReadonlyMap<string, Driver> = new Map();
+  private told: Told = { drivers: new Map(), moved: new Map(), marks: new Map() };
 
-  /** Who drives each fixture: marked beside it. None: not shown. */
-  setDrivers(drivers: ReadonlyMap<string, Driver>): void {
-    this.drivers = drivers;
-    this.touchOverlay();
-  }
-
-  private moved: ReadonlyMap<string, number> = new Map();
-
-  /** Whose levels have just moved, and how many seconds ago: they are ringed. */
-  setMoved(moved: ReadonlyMap<string, number>): void {
-    if (!moved.size && !this.moved.size) return;
-    this.moved = moved;
+  /** Tell something of fixtures, to be drawn by them; an empty map: nothing is. */
+  tell(told: Partial<Told>): void {
+    this.told = { ...this.told, ...told };
     this.touchOverlay();
   }
 
@@ -437,7 +428,7 @@ export class Stage {
       this.overStale,
       {
         stands: this.stands, mounted: this.mounted, state: this.state, solids: this.solids, landings: this.landings, selected: this.selected, others: this.others, hovered: this.hovered,
-        ghost: this.ghostNow, handleHot: this.handleHot, carriers: this.carriers, drivers: this.drivers, moved: this.moved, tools: Object.values(this.tools), labels: this.labels, lost: this.drawing === null || this.drawing.renderer.getContext().isContextLost(),
+        ghost: this.ghostNow, handleHot: this.handleHot, carriers: this.carriers, ...this.told, tools: Object.values(this.tools), labels: this.labels, lost: this.drawing === null || this.drawing.renderer.getContext().isContextLost(),
       },
       this.ratio,
     );

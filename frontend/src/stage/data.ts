@@ -210,6 +210,22 @@ export interface PointerPlace {
 /** What a fixture is driven by (core/drive.py). */
 export type Driver = "home" | "look" | "console" | "hands";
 
+/** What a fixture belongs to, such as its universe: said in a plate, and told apart by a colour. No text: to none. */
+export interface FixtureMark {
+  text: string;
+  colour: string;
+}
+
+/** What is told of fixtures on the stage, by their ids. */
+export interface Told {
+  /** Who drives each. */
+  drivers: ReadonlyMap<string, Driver>;
+  /** Whose levels have just moved, and how many seconds ago. */
+  moved: ReadonlyMap<string, number>;
+  /** What each belongs to. */
+  marks: ReadonlyMap<string, FixtureMark>;
+}
+
 export type Tool = "select" | "aim" | "measure" | "draw" | "put" | "guide" | "path" | "cut" | "sharp" | "blades";
 
 /** An outline while it is drawn: corners (x, y, bulge), where the next would be, and what it was snapped to. */

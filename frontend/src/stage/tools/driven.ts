@@ -1,5 +1,5 @@
 import * as THREE from "three";
-import type { Driver, Mounted } from "../data";
+import type { Driver, FixtureMark, Mounted } from "../data";
 import type { BeamState } from "../scene/beams";
 import type { ShownPane } from "../view/panes";
 import { project, type Sheet } from "./sheet";
@@ -46,6 +46,40 @@ export function drawMoved(sheet: Sheet, pane: ShownPane, mounted: readonly Mount
     pen.beginPath();
     pen.arc(at.x, at.y, RING_PX, 0, 2 * Math.PI);
     pen.stroke();
+  }
+  pen.restore();
+}
+
+const [MARK_PX, DOT_PX] = [10, 3.6];
+
+/** On each fixture a plate with what it belongs to, its universe or its dimmer; where plates would lie on each other, dots
+ * of the same colour. What belongs nowhere has an empty ring. */
+export function drawMarks(sheet: Sheet, pane: ShownPane, mounted: readonly Mounted[], state: BeamState, marks: ReadonlyMap<string, FixtureMark>): void {
+  if (!marks.size || pane.pane.labels === false) return;
+  const { pen, theme } = sheet;
+  const plates: { x: number; y: number; half: number }[] = [];
+  pen.save();
+  pen.font = `600 ${MARK_PX}px ${theme.numbers}`;
+  pen.textAlign = "center";
+  pen.textBaseline = "middle";
+  pen.lineWidth = 1.4;
+  for (const fixture of mounted) {
+    const mark = marks.get(fixture.id);
+    const at = mark && project(pane, new THREE.Vector3(...(state.placeOf(fixture.id) ?? fixture).position));
+    if (!mark || !at || at.x < pane.left || at.x > pane.left + pane.width) continue;
+    const half = (mark.text.length * MARK_PX * 0.6) / 2 + 3;
+    const room = mark.text !== "" && plates.every((one) => Math.abs(one.x - at.x) > one.half + half || Math.abs(one.y - at.y) > MARK_PX + 4);
+    pen.beginPath();
+    if (room) pen.roundRect(at.x - half, at.y - MARK_PX / 2 - 2, half * 2, MARK_PX + 4, 3);
+    else pen.arc(at.x, at.y, DOT_PX, 0, 2 * Math.PI);
+    pen.fillStyle = mark.colour;
+    pen.strokeStyle = mark.text ? theme.ground : theme.attention;
+    if (mark.text) pen.fill();
+    pen.stroke();
+    if (!room) continue;
+    plates.push({ ...at, half });
+    pen.fillStyle = theme.ground;
+    pen.fillText(mark.text, at.x, at.y + 0.5);
   }
   pen.restore();
 }

@@ -2,7 +2,7 @@ import { describe, expect, it, vi } from "vitest";
 import type { Driver, Mounted, Pane, StageLabels } from "../data";
 import { cameraFor, homeViewpoint } from "../view/cameras";
 import type { ShownPane } from "../view/panes";
-import { drawDriven } from "./driven";
+import { drawDriven, drawMarks } from "./driven";
 import { Labels, LEAST_PX } from "./labels";
 import { type Obstacle, placeCaption, thinned } from "./placing";
 import { Sheet, type StageTheme } from "./sheet";
@@ -49,6 +49,28 @@ describe("who drives", () => {
     drawDriven(sheet, plan(20, { picture: "look-1" }), mounted, state, drivers);
     drawDriven(sheet, plan(20, { labels: false }), mounted, state, drivers);
     expect(shapes).toHaveLength(3);
+  });
+});
+
+describe("what a fixture belongs to", () => {
+  const marks = new Map(mounted.map((one, i) => [one.id, { text: i < 3 ? "" : String(1 + Math.floor(i / 12)), colour: "plum" }] as const));
+  const marked = (pane: ShownPane) => {
+    const { made, written } = pen();
+    const shapes = { plates: 0, dots: 0 };
+    Object.assign(made, { save: () => undefined, restore: () => undefined, roundRect: () => shapes.plates++, arc: () => shapes.dots++ });
+    drawMarks(new Sheet(made, { numbers: "mono" } as StageTheme), pane, mounted, state, marks);
+    return { ...shapes, written };
+  };
+
+  it("is written on it where there is room, else a dot of its colour; a ring where it is nothing", () => {
+    const near = marked(plan(10));
+    expect([near.plates, near.dots]).toEqual([93, 3]);
+    expect(near.written[0]).toEqual({ text: "1", px: 600 });
+    const far = marked(plan(120));
+    expect(far.plates).toBeGreaterThan(5);
+    expect(far.plates + far.dots).toBe(96);
+    expect(far.dots).toBeGreaterThan(50);
+    expect(marked(plan(10, { labels: false })).plates).toBe(0);
   });
 });
 

@@ -1,6 +1,6 @@
 import type { Measures } from "../measures";
 import * as THREE from "three";
-import type { CarrierMark, Driver, Ghost, LabelChoice, Mounted, RailLine } from "../data";
+import type { CarrierMark, Ghost, LabelChoice, Mounted, RailLine, Told } from "../data";
 import type { BeamState } from "../scene/beams";
 import type { Landings } from "../scene/landings";
 import type { MeshStore } from "../scene/meshes";
@@ -8,7 +8,7 @@ import type { Solids } from "../scene/solids";
 import type { Stands } from "../scene/stands";
 import type { ShownPane } from "../view/panes";
 import { Ghosts } from "./ghosts";
-import { drawDriven, drawMoved } from "./driven";
+import { drawDriven, drawMarks, drawMoved } from "./driven";
 import { drawGaps } from "./gaps";
 import { cutSaid, drawGround, nameDatums } from "./ground";
 import { Labels } from "./labels";
@@ -22,7 +22,7 @@ export interface OthersSelection {
   ids: readonly string[];
 }
 
-export interface OverlayContent {
+export interface OverlayContent extends Told {
   others: readonly OthersSelection[];
   mounted: Mounted[];
   state: BeamState;
@@ -35,10 +35,6 @@ export interface OverlayContent {
   handleHot: string | null;
   labels: LabelChoice;
   carriers: readonly CarrierMark[];
-  /** Who drives each fixture, where that is shown. */
-  drivers: ReadonlyMap<string, Driver>;
-  /** Whose levels have just moved, and how many seconds ago, where that is looked for. */
-  moved: ReadonlyMap<string, number>;
   /** All tools: each draws what it has. */
   tools: readonly StageTool[];
   /** There is no WebGL: what stands where is drawn here, as outlines. */
@@ -138,6 +134,7 @@ export class Overlay {
       this.labels.drawStyles(pane, content.mounted, content.state, content.selected, this.rails, content.labels.bodies, named);
       this.labels.draw(pane, content.labels, content.mounted, content.state, content.landings, content.selected, ratio);
       drawDriven(this.sheet, pane, content.mounted, content.state, content.drivers);
+      drawMarks(this.sheet, pane, content.mounted, content.state, content.marks);
       drawMoved(this.sheet, pane, content.mounted, content.state, content.moved);
       for (const tool of content.tools) tool.draw(this.sheet, pane, content.handleHot);
       if (pane.pane.view === "free") this.rose(pane);

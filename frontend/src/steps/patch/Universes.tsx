@@ -1,9 +1,10 @@
 import { Box, chakra, Flex } from "@chakra-ui/react";
+import { colourOf } from "../../kit/theme";
 import { Action } from "../../kit/controls";
 import { useCarried, useCarriedRuns } from "../../show/carrying";
 import { called, things, useShow } from "../../show/document";
 import { select, useSelection } from "../../show/selection";
-import { runsOf } from "../../show/slots";
+import { groupOf, runsOf } from "../../show/slots";
 import { pressToDrag, slotAt } from "./dragging";
 
 interface Run {
@@ -12,6 +13,8 @@ interface Run {
   universe: number;
   address: number;
   slots: number;
+  /** What drives it; others of the same are driven together. */
+  group: string;
 }
 
 /** What every universe holds. */
@@ -21,8 +24,9 @@ function useRuns(): Map<number, Run[]> {
   const found = new Map<number, Run[]>();
   for (const one of things(objects, "fixture")) {
     const mode = types[one.body.type]?.modes.find((each) => each.name === one.body.mode);
+    const group = groupOf(one.body, mode);
     for (const { universe, address, slots } of runsOf(one.body, mode)) {
-      const run = { fixture: one.id, number: called(objects[one.id]), universe, address, slots };
+      const run = { group, fixture: one.id, number: called(objects[one.id]), universe, address, slots };
       found.set(universe, [...(found.get(universe) ?? []), run]);
     }
   }
@@ -44,6 +48,7 @@ export function Universes({ universes, onUniverse }: { universes: number[]; onUn
         return (
           <Flex key={universe} align="center" gap="10px" height="26px">
             <Action look="quiet" height="22px" width="58px" fontFamily="mono" justifyContent="flex-end" aria-label={`Show universe ${universe}`} onClick={() => onUniverse(universe)}>
+              <Box as="span" aria-hidden width="8px" height="8px" borderRadius="2px" mr="2px" flex="none" bg={colourOf(universe)} />
               {universe}
             </Action>
             <Strip universe={universe} runs={here} ghosts={ghosts.filter((one) => one.universe === universe)} selection={selection} />
@@ -56,8 +61,8 @@ export function Universes({ universes, onUniverse }: { universes: number[]; onUn
 }
 
 function Strip({ universe, runs, ghosts, selection }: { universe: number; runs: Run[]; ghosts: { address: number; slots: number; number: string }[]; selection: Set<string> }) {
-  const taken = new Map<number, number>();
-  for (const run of runs) for (let i = 0; i < run.slots; i++) taken.set(run.address + i, (taken.get(run.address + i) ?? 0) + 1);
+  const taken = new Map<number, Set<string>>();
+  for (const run of runs) for (let i = 0; i < run.slots; i++) taken.set(run.address + i, (taken.get(run.address + i) ?? new Set()).add(run.group));
   const press = (event: React.PointerEvent) => {
     const at = slotAt(event.clientX, event.clientY);
     const on = runs.filter((run) => at && run.address <= at.slot && at.slot < run.address + run.slots).map((run) => run.fixture);
@@ -67,14 +72,14 @@ function Strip({ universe, runs, ghosts, selection }: { universe: number; runs: 
     const at = slotAt(event.clientX, event.clientY);
     select(runs.filter((run) => at && run.address <= at.slot && at.slot < run.address + run.slots).map((run) => run.fixture));
   };
-  const marks = [...taken].filter(([, count]) => count > 1).map(([slot]) => slot);
+  const marks = [...taken].filter(([, groups]) => groups.size > 1).map(([slot]) => slot);
   return (
     <Box position="relative" flex="1" height="20px" bg="ink0" border="1px solid" borderColor="line" borderRadius="2px" overflow="hidden" data-strip={universe} onPointerDown={press} onClick={click} title={`Universe ${universe}: ${runs.length} fixture${runs.length === 1 ? "" : "s"}`}>
       <chakra.svg position="absolute" inset="0" width="100%" height="100%" viewBox="0 0 512 10" preserveAspectRatio="none" pointerEvents="none" aria-hidden>
         {runs.map((run) => (
           <chakra.rect key={`${run.fixture} ${run.address}`} x={run.address - 1} y="1" width={Math.max(run.slots - 0.6, 0.6)} height="8" fill={selection.has(run.fixture) ? "verdigris" : "line"} />
         ))}
-        {marks.map((slot) => <chakra.rect key={slot} x={slot - 1} y="7.5" width="1" height="2.5" fill="rose" />)}
+        {marks.map((slot) => <chakra.rect key={slot} data-part="conflict" x={slot - 1} y="7.5" width="1" height="2.5" fill="rose" />)}
         {ghosts.map((run) => (
           <chakra.rect key={run.address} x={run.address - 1} y="0" width={Math.max(run.slots - 0.6, 0.6)} height="10" fill="brass" opacity="0.85" />
         ))}

@@ -11,7 +11,8 @@ import { drawn } from "../../testing/drawn";
 import { PatchBench } from "./Bench";
 import { Breaks } from "./Breaks";
 import { PatchCard } from "./Card";
-import { seePatch, usePatchView } from "./view";
+import { marksOf } from "./marks";
+import { seePatch, usePatchView, type View } from "./view";
 
 const TYPES = { t: { name: "Heron", maker: "Quill", modes: [{ name: "Standard", footprint: 16, breaks: [{ number: 1, slots: 16 }], channels: [{ attribute: "Dimmer", slots: [1], dmx_break: 1 }] }] } };
 const fixture = (id: string, number: number, universe: number | null, address: number | null) => row(id, "fixture", { number, type: "t", mode: "Standard", universe, address, breaks: [] });
@@ -51,6 +52,8 @@ describe("the map of universes", () => {
     expect(screen.getByRole("gridcell", { name: /^Slot 1: .*driven together$/ }).dataset.tone).toBe("start");
     expect(screen.getByRole("gridcell", { name: /^Slot 41: .*conflict$/ }).dataset.tone).toBe("conflict");
     expect(screen.getByText("42 of 512 slots taken, 6 in conflict")).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "All universes" }));
+    expect(document.querySelectorAll("[data-strip='1'] [data-part='conflict']")).toHaveLength(6);
   });
 
   it("takes what is dragged from the shelf: the ghost shows each before it is let go", async () => {
@@ -91,6 +94,18 @@ describe("the map of universes", () => {
     act(() => carryAs({ gap: "4" }));
     await act(() => takeCarried());
     expect(done(asked)).toEqual([["address", { ids: ["c", "d"], start: "2.005", order: "place", gap: "4", same: true, cut: false, reverse: false }]]);
+  });
+});
+
+describe("the stage beside the map", () => {
+  it("marks each fixture with its universe, of one universe only its own, lamps with their dimmers", () => {
+    const objects = { ...useShow.getState().objects, b: fixture("b", 2, 7, 17), r: row("r", "rack", { name: "R", first: 1, count: 4 }), l: row("l", "fixture", { number: 9, type: "t", mode: "Standard", universe: 3, address: 9, breaks: [], dimmer: 2 }) };
+    const texts = (view: View, universe: number | null = null) => Object.fromEntries([...marksOf(objects as never, view, universe)].map(([id, { text }]) => [id, text]));
+    expect(texts("universes")).toEqual({ a: "1", b: "7", c: "", d: "", l: "3" });
+    expect(texts("one", 7)).toEqual({ b: "7" });
+    expect(texts("dimmers")).toEqual({ l: "2" });
+    expect(texts("list")).toEqual({});
+    expect(new Set([...marksOf(objects as never, "universes", null).values()].map(({ colour }) => colour)).size).toBe(4);
   });
 });
 
