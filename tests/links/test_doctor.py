@@ -111,6 +111,18 @@ def dark_iris(scene):
     plain(scene, universe=3, levels=lambda at: closed * 2)
 
 
+def dark_truss(scene):
+    plain(scene)
+    truss = scene.bench.made("add truss", length="8m", start_trim="6m")
+    heads = scene.bench.do("place along rail", structure=truss, rail="lower right", type="dunlin", count="4").select
+    scene.bench.do("address", ids=list(heads), start="3.001")
+    # Across the truss, and up by thirty degrees.
+    into = wash(4, pan=0, tilt=255)
+    for first in range(0, len(into), 11):
+        into[first + 1], into[first + 3] = 0, 255
+    plain(scene, universe=3, levels=lambda at: into)
+
+
 def shared_slots(scene):
     plain(scene)
     scene.patch(1, "1.030", "heron")
@@ -135,7 +147,7 @@ FAULTS = {
     for made in (
         no_packets, unwanted_universe, off_by_one, other_interface, no_link, port_taken, preview_only, priority_fight,
         sources_at_odds, source_ended, source_flapping, slow, all_zero, scaled, dark_shutter, dark_colour, dark_iris,
-        shared_slots, fine_swapped, kernel_drops,
+        dark_truss, shared_slots, fine_swapped, kernel_drops,
     )
 }  # fmt: skip
 
@@ -155,6 +167,7 @@ PAIRS = [
     ("fine_swapped", "kernel_drops"), ("scaled", "kernel_drops"), ("slow", "kernel_drops"),
     ("source_ended", "kernel_drops"),
     ("preview_only", "kernel_drops"), ("all_zero", "dark_iris"), ("dark_colour", "dark_iris"),
+    ("dark_shutter", "dark_truss"),
     ("off_by_one", "shared_slots"), ("no_packets", "shared_slots"), ("other_interface", "shared_slots"),
 ]  # fmt: skip
 
@@ -180,6 +193,13 @@ def test_ten_minutes_of_a_show_with_fades_and_blackouts_raise_nothing(scene):
     plain(scene)
     for _ in range(60):
         assert scene.causes(10.0) == []
+
+
+def test_a_head_that_only_passes_through_its_truss_is_not_in_the_dark(scene):
+    dark_truss(scene)
+    into = scene.consoles[-1].levels(0.0)
+    scene.consoles[-1].levels = lambda at: into if at % 4 < 3 else wash(4, pan=128, tilt=128)
+    assert scene.names(12.0) == []
 
 
 def test_a_backup_that_follows_behind_is_no_fight(scene):

@@ -27,6 +27,7 @@ from zarfwright.core.doctor.senders import (
     sources_at_odds,
 )
 from zarfwright.core.doctor.shift import mode_shift
+from zarfwright.core.doctor.truss import dark_truss
 from zarfwright.core.show import Show
 
 HEARD = (
@@ -44,7 +45,7 @@ def diagnose(facts: Facts, show: Show) -> list[Cause]:
     found = [cause for look in HEARD for cause in look(facts, rig)]
     seen = decoded(facts, show)
     if seen is not None:
-        found += [cause for look_in in INSIDE for cause in look_in(seen, rig)]
+        found += [cause for look_in in INSIDE for cause in look_in(seen, rig)] + dark_truss(seen, rig, show)
     # Swapped bytes look like slots that lie one further.
     swapped = {key for cause in found if cause.cause == "fine_swapped" for key in cause.fixtures}
     shifted = [cause for cause in mode_shift(facts, show, rig) if not set(cause.fixtures) <= swapped]

@@ -77,7 +77,12 @@ def _column(values: Floats, name: str) -> Floats:
     return np.asarray(values[:, :, INDEX[name]])
 
 
-def _dark_where(
+def lit_of(seen: Decoded) -> NDArray[np.bool_]:
+    """(m, n) which beams have their intensity up by what was heard."""
+    return (_column(seen.values, "dimmer") * _column(seen.values, "master dimmer") > LIT_LEAST) & seen.heard
+
+
+def dark_where(
     seen: Decoded,
     shut: NDArray[np.bool_],
     rig: list[Patched],
@@ -86,7 +91,7 @@ def _dark_where(
     action: str,
 ) -> list[Cause]:
     """The fixtures that something keeps dark for most of the time that they are lit; `shut`: (m, n)."""
-    lit = (_column(seen.values, "dimmer") * _column(seen.values, "master dimmer") > LIT_LEAST) & seen.heard
+    lit = lit_of(seen)
     long = lit.sum(axis=0) * STEP_S >= LIT_LEAST_S
     closed = (lit & shut).sum(axis=0) >= MOSTLY * np.maximum(lit.sum(axis=0), 1)
     open_ones = {fixture for fixture, is_open in zip(seen.fixtures, ~closed & long, strict=True) if is_open}
@@ -101,7 +106,7 @@ def _dark_where(
 def dark_shutter(seen: Decoded, rig: list[Patched]) -> list[Cause]:
     """Intensity up, shutter closed."""
     shut = (_column(seen.values, "shutter") < LIT_LEAST) & (_column(seen.values, "strobe") == 0)
-    return _dark_where(
+    return dark_where(
         seen, shut, rig, "dark_shutter", lambda who: f"{who}: intensity is up and the shutter closed.",
         "Open the shutter on the console; or the type's file and the console differ in what opens it.",
     )  # fmt: skip
@@ -110,7 +115,7 @@ def dark_shutter(seen: Decoded, rig: list[Patched]) -> list[Cause]:
 def dark_iris(seen: Decoded, rig: list[Patched]) -> list[Cause]:
     """Intensity up, iris shut."""
     shut = _column(seen.values, "iris") < IRIS_SHUT
-    return _dark_where(
+    return dark_where(
         seen, shut, rig, "dark_iris", lambda who: f"{who}: intensity is up and the iris shut.",
         "Open the iris on the console; or the type's file and the console differ in which end is open.",
     )  # fmt: skip
@@ -121,7 +126,7 @@ def dark_colour(seen: Decoded, rig: list[Patched]) -> list[Cause]:
     adds = np.stack([_column(seen.values, name) for name in EMITTERS]).max(axis=0) < LIT_LEAST
     subs = np.stack([_column(seen.values, name) for name in ("cyan", "magenta", "yellow")]).min(axis=0) > 1 - LIT_LEAST
     emits = _emitting(seen, rig)
-    return _dark_where(
+    return dark_where(
         seen, (adds & emits) | subs, rig, "dark_colour",
         lambda who: f"{who}: intensity is up and every colour out.",
         "Bring a colour up on the console, or its filters out.",
