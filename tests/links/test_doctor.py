@@ -117,9 +117,9 @@ def dark_truss(scene):
     heads = scene.bench.do("place along rail", structure=truss, rail="lower right", type="dunlin", count="4").select
     scene.bench.do("address", ids=list(heads), start="3.001")
     # Across the truss, and up by thirty degrees.
-    into = wash(4, pan=0, tilt=255)
+    into = wash(4, pan=170, tilt=255)
     for first in range(0, len(into), 11):
-        into[first + 1], into[first + 3] = 0, 255
+        into[first + 1], into[first + 3] = 170, 255
     plain(scene, universe=3, levels=lambda at: into)
 
 
@@ -193,6 +193,13 @@ def test_ten_minutes_of_a_show_with_fades_and_blackouts_raise_nothing(scene):
     plain(scene)
     for _ in range(60):
         assert scene.causes(10.0) == []
+
+
+def test_heads_that_nobody_has_placed_are_not_said_to_look_into_their_truss(scene):
+    dark_truss(scene)
+    nowhere = [0 if i % 11 in (0, 1, 2, 3) else level for i, level in enumerate(wash(4))]
+    scene.consoles[-1].levels = lambda at: nowhere
+    assert scene.names(12.0) == []
 
 
 def test_a_head_that_only_passes_through_its_truss_is_not_in_the_dark(scene):

@@ -45,7 +45,10 @@ def diagnose(facts: Facts, show: Show) -> list[Cause]:
     found = [cause for look in HEARD for cause in look(facts, rig)]
     seen = decoded(facts, show)
     if seen is not None:
-        found += [cause for look_in in INSIDE for cause in look_in(seen, rig)] + dark_truss(seen, rig, show)
+        inside = [cause for look_in in INSIDE for cause in look_in(seen, rig)]
+        # Where no light leaves the lens it does not matter where that looks.
+        kept_in = {key for cause in inside for key in cause.fixtures}
+        found += inside + dark_truss(seen, [one for one in rig if one.id not in kept_in], show)
     # Swapped bytes look like slots that lie one further.
     swapped = {key for cause in found if cause.cause == "fine_swapped" for key in cause.fixtures}
     shifted = [cause for cause in mode_shift(facts, show, rig) if not set(cause.fixtures) <= swapped]

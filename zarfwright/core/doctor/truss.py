@@ -19,6 +19,7 @@ from zarfwright.core.space import Floats, unit
 STAYS_LEAST = 0.25
 """So much of the light has to stay in the structure: a lattice lets most of it through at its best."""
 NEAR_M = 2.5
+END_RAD = 1e-3
 RINGS = ((0.0, 1), (0.5, 6), (0.9, 12))
 """Rays of a beam: at which share of half its field, and how many."""
 TIMES_MOST = 12
@@ -29,7 +30,7 @@ def dark_truss(seen: Decoded, rig: list[Patched], show: Show) -> list[Cause]:
     made = rig_of(show)
     if made.rig.fixtures != seen.fixtures:
         return []
-    lit = lit_of(seen).any(axis=0)
+    lit: NDArray[np.bool_] = np.asarray(lit_of(seen).any(axis=0))
     hung = {row: on for row, on in _hung(made, show).items() if lit[row]}
     if not hung:
         return []
@@ -62,7 +63,8 @@ def _hung(made: Rig, show: Show) -> dict[int, str]:
 
 
 def _staying(made: Rig, rows: NDArray[np.int64], own: NDArray[np.int64], values: Floats, caster: Caster) -> Floats:
-    """How much of the light of some beams (m,) meets their own structure at once, under features (n, COUNT)."""
+    """How much of the light of some beams (m,) meets their own structure at once, under features (n, COUNT); none of
+    those at the ends of both their ranges: these nobody has placed yet."""
     told = values[rows]
     chains, mounts = [made.chains[row] for row in rows], [made.mounts[row] for row in rows]
     at, way = rays(chains, mounts, told[:, INDEX["pan"]], told[:, INDEX["tilt"]])
@@ -76,4 +78,10 @@ def _staying(made: Rig, rows: NDArray[np.int64], own: NDArray[np.int64], values:
             met = caster.first(at, way * np.cos(half * share)[:, None] + aside * np.sin(half * share)[:, None])
             staying += (met.thing == own) & (met.distance < NEAR_M)
             count += 1
-    return staying / count
+    pan, tilt = (np.array([chain.pan_range for chain in chains]), np.array([chain.tilt_range for chain in chains]))
+    unplaced = _at_an_end(told[:, INDEX["pan"]], pan) & _at_an_end(told[:, INDEX["tilt"]], tilt)
+    return np.where(unplaced, 0.0, staying / count)
+
+
+def _at_an_end(angle: Floats, ends: Floats) -> NDArray[np.bool_]:
+    return np.asarray((np.abs(angle[:, None] - ends) < END_RAD).any(axis=1))
