@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -102,6 +103,12 @@ def from_matrix(m: ArrayLike) -> Floats:
 def to_matrix(q: ArrayLike) -> Floats:
     """The rotation matrix, shape (3, 3), of one unit quaternion: its columns are the turned axes."""
     return np.asarray(rotate(np.asarray(q, dtype=float), np.eye(3)).T)
+
+
+def single(values: Floats) -> Floats:
+    """The same in single precision: for pictures, never for what is kept."""
+    made: Any = values.astype(np.float32)
+    return made  # type: ignore[no-any-return]
 
 
 def unit(v: ArrayLike) -> Floats:

@@ -32,13 +32,17 @@ class Scaling:
 
     def pack(self, values: NDArray[np.float32]) -> NDArray[np.uint16]:
         """Beams (n, fields) as u16, clamped to what the scale holds."""
+        return np.ascontiguousarray(self.packed_fields(values).T)
+
+    def packed_fields(self, values: NDArray[np.float32]) -> NDArray[np.uint16]:
+        """The same field by field, (fields, n)."""
         # Field by field: that is how frames lie in memory. Single precision is 256 times finer than what is sent.
         raw = values.T * self._factor
         raw += self._shift
         np.rint(raw, out=raw)
         np.maximum(raw, 0, out=raw)
         np.minimum(raw, TOP, out=raw)
-        return np.ascontiguousarray(raw.astype("<u2").T)
+        return raw.astype("<u2")
 
     @cached_property
     def _factor(self) -> NDArray[np.float32]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,26 +16,36 @@ from zarfwright.core.dmx.segments import NOTHING
 from zarfwright.core.dmx.straight import Straight, straight_lanes
 from zarfwright.core.space import Floats
 
+Real = Any
+"""np.float32 or np.float64: arrays of both are spoken of as Floats."""
+
 
 class Decoder:
-    """Decodes one compiled rig; keeps its working arrays, so one thread at a time."""
+    """Decodes one compiled rig; keeps its working arrays, so one thread at a time.
 
-    def __init__(self, rig: CompiledRig) -> None:
+    `real` is what it reckons in. Single precision is finer than all that a picture shows, and half the way through
+    memory; what is kept is decoded in double.
+    """
+
+    def __init__(self, rig: CompiledRig, real: Real = np.float64) -> None:
         self.rig = rig
         n = len(rig.fixtures)
         # One more column takes what changes nothing in the picture. A column lies together, as frames are made.
-        self._values, self._others = np.zeros((COUNT + 1, n)), np.zeros((COUNT + 1, n))
-        self._neutral = np.ascontiguousarray(rig.neutral.T)
-        self._home = np.ascontiguousarray(rig.home.T)
+        self._values: Floats = np.zeros((COUNT + 1, n), dtype=real)
+        self._others: Floats = np.zeros((COUNT + 1, n), dtype=real)
+        self._neutral = np.ascontiguousarray(rig.neutral.T, dtype=real)
+        self._home = np.ascontiguousarray(rig.home.T, dtype=real)
         self._unpatched = np.flatnonzero(rig.universe_of_row < 0)
         self._nothing = NOTHING * n
         # at + slope * (raw - origin) in two gathers instead of three.
-        self._bias = rig.at - rig.slope * rig.origin
+        bias = rig.at - rig.slope * rig.origin
+        self._slopes: Floats = np.asarray(rig.slope, dtype=real)
+        self._bias: Floats = np.asarray(bias, dtype=real)
         self._column_start = rig.feature * n
         self._coarse = rig.coarse_segment.reshape(-1).astype(np.int64)
         # What each raw value of a byte comes to, and where it is written; right for lanes of one byte only.
         raw = np.arange(len(self._coarse)) % 256
-        self._byte_value = rig.slope[self._coarse] * raw + self._bias[self._coarse]
+        self._byte_value: Floats = np.asarray(rig.slope[self._coarse] * raw + bias[self._coarse], dtype=real)
         self._byte_column = self._column_start[self._coarse]
         first = self._coarse[rig.lane_table * 256]
         place = self._column_start[first] + rig.lane_row
@@ -59,12 +70,12 @@ class Decoder:
         self._source, self._row = source[rig.lane_source[lanes]], rig.lane_row[lanes]
         self._table_start = rig.lane_table[lanes] * 256
         self._shift = rig.coarse_shift[rig.lane_table[lanes]]
-        self._slope, self._offset = rig.slope[first[lanes]], self._bias[first[lanes]]
+        self._slope, self._offset = self._slopes[first[lanes]], self._bias[first[lanes]]
         self._place = place[lanes]
         edges = np.flatnonzero(np.diff(rig.lane_way[lanes], prepend=-1, append=-1))
         self._runs = [(int(rig.lane_way[lanes[a]]), slice(a, b)) for a, b in itertools.pairwise(edges.tolist())]
         self._own = np.zeros(len(lanes), dtype=np.int64)
-        self._value = np.zeros(len(lanes))
+        self._value: Floats = np.zeros(len(lanes), dtype=self._values.dtype)
 
     def decode(self, levels: NDArray[np.uint8]) -> Floats:
         """Features of shape (n, COUNT) from levels of shape (universes, 512) in the order of `rig.universes`.
@@ -110,7 +121,7 @@ class Decoder:
         segment = self._coarse.take(self._table_start[run] + (own >> self._shift[run]))
         for _ in range(rig.refinements):
             segment += own >= rig.next_start.take(segment)
-        np.multiply(rig.slope.take(segment), own, out=value)
+        np.multiply(self._slopes.take(segment), own, out=value)
         value += self._bias.take(segment)
         self._column_start.take(segment, out=place, mode="clip")
         place += self._row[run]
@@ -122,7 +133,7 @@ class Decoder:
         within = (here >= r.first) & (here <= r.last)
         share = master / r.top
         multiplies = r.home < 0
-        by = np.where(within & multiplies, share, 1.0)
+        by = np.where(within & multiplies, share, 1.0).astype(value.dtype)
         np.multiply.at(value, lane, by)
         over = np.flatnonzero(within & ~multiplies & (master != r.home))
         value[lane[over]] = r.low[over] + r.span[over] * share[over]

@@ -73,7 +73,7 @@ class Straight:
     def __init__(self, rig: CompiledRig, lanes: NDArray[np.int64], place: NDArray[np.int64], byte_value: Floats):
         """`lanes` are those, `place` where each lane of the rig is written, `byte_value` what a byte comes to."""
         self._table = byte_value
-        self._groups = list(_groups(rig, lanes, place))
+        self._groups = list(_groups(rig, lanes, place, byte_value))
 
     def write(self, flat: NDArray[np.uint8], values: Floats) -> None:
         """Levels (u * 512,) to their places in `values`, flat as well."""
@@ -81,7 +81,9 @@ class Straight:
             group.write(flat, self._table, values)
 
 
-def _groups(rig: CompiledRig, lanes: NDArray[np.int64], place: NDArray[np.int64]) -> Iterator[_Group]:
+def _groups(
+    rig: CompiledRig, lanes: NDArray[np.int64], place: NDArray[np.int64], byte_value: Floats
+) -> Iterator[_Group]:
     source = rig.lane_source[lanes]
     # Sources are sorted by their number of bytes; each further byte is that of a tail of them.
     sizes = np.ones(rig.sources, dtype=np.int64)
@@ -97,17 +99,18 @@ def _groups(rig: CompiledRig, lanes: NDArray[np.int64], place: NDArray[np.int64]
             mine, ones = lanes[which], source[which]
             tails = [tail.start for tail in rig.has_bytes[:size]]
             slope = rig.slope[first[which]]
+            real = byte_value.dtype
             count = len(which)
             yield _Group(
                 tuple(rig.byte_places[byte][ones - tail] for byte, tail in enumerate(tails)),
-                tuple(slope * 256.0 ** (size - 1 - byte) for byte in range(size)) if way == ONE else (),
-                rig.at[first[which]] - slope * rig.origin[first[which]],
+                tuple((slope * 256.0 ** (size - 1 - byte)).astype(real) for byte in range(size)) if way == ONE else (),
+                (rig.at[first[which]] - slope * rig.origin[first[which]]).astype(real),
                 rig.lane_table[mine] * 256,
                 place[mine],
                 _stretches(place[mine]),
                 np.zeros(count, dtype=np.uint8),
-                np.zeros(count),
-                np.zeros(count),
+                np.zeros(count, dtype=real),
+                np.zeros(count, dtype=real),
             )
 
 

@@ -34,6 +34,33 @@ class Published:
     """When the oldest packet in it came."""
 
 
+@dataclass(eq=False)
+class Sent:
+    """What was published last of a rig: as it is worked out, (fields, n), and as it is sent, (n, fields)."""
+
+    playing: LiveRig
+    fields: NDArray[np.uint16]
+    raw: NDArray[np.uint16]
+
+    def bring(self, frame: NDArray[np.float32], rows: Sequence[slice]) -> NDArray[np.int64] | None:
+        """Bring some rows of a picture (n, fields) into it: which beams are others than before. None: most of them."""
+        others = []
+        for one in rows:
+            packed = self.playing.scaling.packed_fields(frame[one])
+            differs = (packed != self.fields[:, one]).any(axis=0)
+            others.append(one.start + np.flatnonzero(differs))
+            self.fields[:, one] = packed
+        found = np.concatenate(others) if others else np.zeros(0, dtype=np.int64)
+        if 2 * len(found) > len(self.raw):
+            self.raw = self.playing.outside(self.fields.T)
+            return None
+        places = self.playing.place[found]
+        # Whoever sends the one before still reads it.
+        self.raw = self.raw.copy()
+        self.raw[places] = self.fields[:, found].T
+        return np.sort(places)
+
+
 class Engine:
     """The live state."""
 
@@ -59,7 +86,7 @@ class Engine:
         self._moved_at = clock()
         self.picture = Picture(self.playing)
         self._drive = Drive(self.playing.rig.home)
-        self._published: tuple[LiveRig, NDArray[np.uint16]] | None = None
+        self._published: Sent | None = None
         self._astray = False
         """Whether the picture was worked out without being published."""
         self.latency: deque[float] = deque(maxlen=2000)
@@ -188,11 +215,12 @@ class Engine:
         if not heard:
             return False
         if len(heard) == 1 and not heard[0].priorities:
-            alone = heard[0]
-            if before is not None and self._alone.get(universe) == alone.held:
+            alone, known = heard[0], self._alone.get(universe)
+            if before is not None and known == alone.held:
                 return False
             self._alone[universe], self.levels[universe] = alone.held, alone.levels
-            return before is None or before.tobytes() != alone.held
+            # What was one source's levels is those in bytes.
+            return before is None or known is not None or before.tobytes() != alone.held
         self._alone.pop(universe, None)
         out, _ = merged(heard, before)
         self.levels[universe] = out
@@ -228,23 +256,16 @@ class Engine:
         with self.computing:
             came, rows = self._work()
             playing, published = self.playing, self._published
-            if published is None or published[0] is not playing:
-                raw, changed = playing.outside(playing.scaling.pack(self.picture.frame)), None
+            if published is None or published.playing is not playing:
+                sent = playing.scaling.packed_fields(self.picture.frame)
+                published = Sent(playing, sent, playing.outside(sent.T))
+                changed = None
             else:
-                raw = published[1].copy()
                 rows = [playing.whole.rows] if self._astray else rows
-                found = [self._news_of(playing, one, raw) for one in rows]
-                changed = np.sort(np.concatenate(found)) if found else np.zeros(0, dtype=np.int64)
+                changed = published.bring(self.picture.frame, rows)
             self._astray = False
-            self._published = (playing, raw)
-        return Published(playing.number, raw, changed, came)
-
-    def _news_of(self, playing: LiveRig, rows: slice, raw: NDArray[np.uint16]) -> NDArray[np.int64]:
-        """Write some beams of the picture into a frame; which of them are others there than before."""
-        packed, places = playing.scaling.pack(self.picture.frame[rows]), playing.place[rows]
-        changed = np.flatnonzero((packed != raw[places]).any(axis=1))
-        raw[places[changed]] = packed[changed]
-        return places[changed]
+            self._published = published
+        return Published(playing.number, published.raw, changed, came)
 
     def _work(self) -> tuple[float, list[slice]]:
         """Bring the picture up to date: when the oldest packet in it came, and the rows that were worked out. The
@@ -259,9 +280,7 @@ class Engine:
             self.changed = False
             news, self._news = self._news, set()
             picture, drive = self.picture, self._drive
-            for universe in picture.place if whole else news:
-                if universe in self.levels:
-                    picture.take(universe, self.levels[universe])
+            picture.take(self.levels if whole else news, self.levels)
         elapsed, self._moved_at = now - self._moved_at, now
         if not (whole or news or picture.moving):
             return came, []
@@ -280,7 +299,7 @@ class Engine:
         with self.computing:
             self._work()
             self._astray = True
-            kept = kept_values(self.picture.playing.rig.keys, self.picture.told)
+            kept = kept_values(self.picture.playing.rig.keys, self.picture.exactly(self._drive))
         with self.lock:
             # That picture has not been published: the publisher makes it again.
             self.changed = True

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Any
 
 import numpy as np
@@ -22,7 +22,7 @@ from zarfwright.core.motion import COLUMNS as TRAVELLING
 from zarfwright.core.motion import Spinning, Travel
 from zarfwright.core.picture import FIELDS, BeamTable
 from zarfwright.core.programs import BUSY_COLUMNS, Programs
-from zarfwright.core.space import Floats
+from zarfwright.core.space import Floats, single
 from zarfwright.core.types.chain import chain_of, chains_of
 from zarfwright.core.types.model import FixtureType
 from zarfwright.links.frames import Scaling, scaling
@@ -40,6 +40,12 @@ class Drive:
     hands: Floats | None = None
     fixed: Floats | None = None
     follow: bool = True
+
+    @cached_property
+    def single(self) -> Drive:
+        """The same in single precision."""
+        hands, fixed = (None if one is None else single(one) for one in (self.hands, self.fixed))
+        return Drive(single(self.look), hands, fixed, self.follow)
 
     def of(self, rows: slice) -> Drive:
         """For some of the beams."""
@@ -59,10 +65,13 @@ class Moment:
 
 @dataclass(frozen=True, eq=False)
 class Part:
-    """Some of a rig's beams, or all of them. What they remember is one and the same, whichever part works them out."""
+    """Some of a rig's beams, or all of them. What they remember is one and the same, whichever part works them out.
+    They are worked out in single precision."""
 
     rows: slice
     rig: CompiledRig
+    home: Floats
+    """(m, COUNT)"""
     decoder: Decoder
     beams: BeamTable
     travel: Travel
@@ -76,7 +85,7 @@ class Part:
         frame (m, fields). `known` says of which universes there are levels, with one more for beams that have none."""
         decoded = self.decoder.decode(levels)
         console = known[self.rig.universe_of_row] & drive.follow
-        told, driver = settle(self.rig.home, drive.look, decoded, console, drive.hands, drive.fixed)
+        told, driver = settle(self.home, drive.look, decoded, console, drive.hands, drive.fixed)
         shown, _ = self.travel.make(told, at.steps)
         shown, _ = self.programs.step(told, shown, at.now, at.elapsed_s)
         frame = self.beams.frame(shown)
@@ -108,9 +117,14 @@ class LiveRig:
     def rig(self) -> CompiledRig:
         return self.whole.rig
 
+    @cached_property
+    def exact(self) -> Decoder:
+        """Decodes the whole rig in double precision, for what is kept."""
+        return Decoder(self.rig)
+
     def outside(self, values: NDArray[Any]) -> NDArray[Any]:
         """Values of all beams (n, ...) as they are outside."""
-        made = np.empty_like(values)
+        made = np.empty(values.shape, dtype=values.dtype)
         made[self.place] = values
         return made
 
@@ -159,7 +173,8 @@ def live_rig(number: int, rows: Sequence[PatchRow]) -> LiveRig:
     made = compiled(ordered)
     travel, spinning = Travel(ordered), Spinning(len(made.rig.keys))
     n = len(made.rig.keys)
-    whole = Part(slice(0, n), made.rig, Decoder(made.rig), made.beams, travel, spinning, Programs(made.beams))
+    beams, home = made.beams.single(), single(made.rig.home)
+    whole = Part(slice(0, n), made.rig, home, Decoder(made.rig, np.float32), beams, travel, spinning, Programs(beams))
     size = max(PART_LEAST, -(-n // PARTS_MOST))
     slices = [slice(first, min(first + size, n)) for first in range(0, n, size)]
     parts = tuple(_part(whole, rows) for rows in slices) if len(slices) > 1 else (whole,)
@@ -180,8 +195,8 @@ def live_rig(number: int, rows: Sequence[PatchRow]) -> LiveRig:
 def _part(whole: Part, rows: slice) -> Part:
     rig = part_of(whole.rig, rows)
     return Part(
-        rows, rig, Decoder(rig), whole.beams.part(rows), whole.travel.part(rows), whole.spinning.part(rows),
-        whole.programs.part(rows),
+        rows, rig, whole.home[rows], Decoder(rig, np.float32), whole.beams.part(rows), whole.travel.part(rows),
+        whole.spinning.part(rows), whole.programs.part(rows),
     )  # fmt: skip
 
 
@@ -202,20 +217,31 @@ class Picture:
         # The last one stands for rows that are not patched (-1).
         self.known = np.zeros(len(rig.universes) + 1, dtype=bool)
         self.place = {universe: i for i, universe in enumerate(rig.universes)}
-        self.told: Floats = rig.home
+        self.told: Floats = self.playing.whole.home
         self.driver: NDArray[np.int64] = np.zeros(len(rig.keys), dtype=np.int64)
         self.frame = np.zeros((len(FIELDS), len(rig.keys)), dtype=np.float32).T
 
-    def take(self, universe: int, levels: NDArray[np.uint8]) -> None:
-        """Levels (512,) of a universe of the show; of no interest where nothing is patched to it."""
-        at = self.place.get(universe)
-        if at is not None:
-            self.levels[at], self.known[at] = levels, True
+    def take(self, universes: Iterable[int], levels: Mapping[int, NDArray[np.uint8]]) -> None:
+        """Levels (512,) of some universes of the show; of no interest where nothing is patched to one."""
+        place = self.place
+        at = {place[universe]: levels[universe] for universe in universes if universe in place and universe in levels}
+        if at:
+            places = [*at]
+            self.levels[places] = np.frombuffer(b"".join(one.data for one in at.values()), dtype=np.uint8).reshape(
+                -1, 512
+            )
+            self.known[places] = True
+
+    def exactly(self, drive: Drive) -> Floats:
+        """What the beams are told to show (n, COUNT), in double precision."""
+        rig, exact = self.playing.rig, self.playing.exact
+        console = self.known[rig.universe_of_row] & drive.follow
+        return settle(rig.home, drive.look, exact.decode(self.levels), console, drive.hands, drive.fixed)[0]
 
     def work(self, news: set[int] | None, drive: Drive, at: Moment) -> list[slice]:
         """Work out what is new: `news` are the universes with other levels, None: everything may be. Returns the rows
         that were worked out."""
-        parts = self.playing.parts
+        parts, drive = self.playing.parts, drive.single
         touched = set(self.moving)
         for universe in news or ():
             touched.update(self.playing.parts_of_universe.get(universe, ()))

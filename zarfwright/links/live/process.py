@@ -299,6 +299,8 @@ def main() -> int:
     logging.basicConfig(level=logging.INFO, format="live: %(message)s")
     logging.getLogger("websockets").setLevel(logging.CRITICAL)
     np.seterr(all="ignore")
+    sys.setswitchinterval(0.0005)
+
     secret = sys.stdin.buffer.readline().strip().decode()
     live = Live(args, secret)
     with suppress(TimeoutError, KeyboardInterrupt):
