@@ -98,7 +98,7 @@ def test_the_quick_way_and_the_whole_way_read_the_same(engine):
     louder = [*OPEN_RED[:4], 77, *OPEN_RED[5:]]
     hear(engine, 1, louder, 0.1, sequence=1)
     picture(engine)
-    assert engine.levels[1][:11].tolist() == louder
+    assert [*engine.levels[1][:11]] == louder
     hear(engine, 1, OPEN_RED, 0.2, sequence=1)
     assert engine.status(0.2)["dropped"] == {"out of order": 1}
     hear(engine, 1, OPEN_RED, 0.3, sequence=2, name="Renamed")
@@ -159,10 +159,10 @@ def test_art_nets_first_port_address_is_universe_one_and_counts_as_priority_100(
     engine.packet(ARTNET, dmx(0, [0, 0, 0, 0, 90, 9]), "127.0.0.2", 0.0)
     hear(engine, 1, OPEN_RED, priority=99)
     picture(engine)
-    assert engine.levels[1][4:7].tolist() == [90, 9, 0]
+    assert [*engine.levels[1][4:7]] == [90, 9, 0]
     hear(engine, 1, OPEN_RED, priority=101, sequence=1)
     picture(engine)
-    assert engine.levels[1][4:7].tolist() == [255, 32, 255]
+    assert [*engine.levels[1][4:7]] == [255, 32, 255]
 
 
 def test_priorities_for_each_slot_decide_slot_by_slot(engine):
@@ -170,7 +170,7 @@ def test_priorities_for_each_slot_decide_slot_by_slot(engine):
     hear(engine, 1, [200, 200, 200], cid=b"2" * 16, priority=100)
     hear(engine, 1, [50, 150, 0], cid=b"2" * 16, priority=100, sequence=1, start_code=0xDD)
     picture(engine)
-    assert engine.levels[1][:3].tolist() == [10, 200, 10]
+    assert [*engine.levels[1][:3]] == [10, 200, 10]
 
 
 def test_what_is_silenced_is_held_and_only_this_silences_the_others(engine):

@@ -43,7 +43,7 @@ def test_frames_say_what_they_are():
     assert HEADER.unpack_from(delta)[1] == DELTA
     assert len(delta) == 32 + 4 + raw.shape[1] * 2
     assert np.frombuffer(delta, "<u2", offset=36).tolist() == raw[2].tolist()
-    levels = levels_message(9, np.arange(512).astype(np.uint8), 1, 0.0)
+    levels = levels_message(9, np.arange(512).astype(np.uint8).tobytes(), 1, 0.0)
     assert HEADER.unpack_from(levels)[1] == LEVELS
     assert HEADER.unpack_from(levels)[6] == 9
     assert len(levels) == 32 + 512

@@ -101,6 +101,6 @@ def delta_frame(
     return head + changed.astype("<u4").tobytes() + raw[changed].tobytes()
 
 
-def levels_message(universe: int, levels: NDArray[np.uint8], sequence: int, now: float) -> bytes:
+def levels_message(universe: int, levels: bytes, sequence: int, now: float) -> bytes:
     """The merged levels of one universe."""
-    return HEADER.pack(sequence & 0xFFFFFFFF, LEVELS, 0, 0, now, now, universe, 0) + levels.tobytes()
+    return HEADER.pack(sequence & 0xFFFFFFFF, LEVELS, 0, 0, now, now, universe, 0) + levels

@@ -72,9 +72,8 @@ class Engine:
         self.hands: dict[str, dict[str, float]] = {}
         self.fixed: dict[str, dict[str, float]] = {}
         self.follow = True
-        self.levels: dict[int, NDArray[np.uint8]] = {}
-        self._alone: dict[int, bytes] = {}
-        """What the levels of a universe are, where one source alone has made them."""
+        self.levels: dict[int, bytes] = {}
+        """The 512 levels of each universe of the show. Bytes: mostly they are the very ones that a source sent."""
         self.dirty: set[int] = set()
         self.changed = True
         self.first_dirty_at = 0.0
@@ -180,7 +179,7 @@ class Engine:
         with self.lock:
             for universe, held in levels.items():
                 if universe not in self.levels and len(held) == 512:
-                    self.levels[universe] = np.frombuffer(held, dtype=np.uint8).copy()
+                    self.levels[universe] = held
             self.changed = True
             self.lock.notify_all()
 
@@ -200,7 +199,6 @@ class Engine:
             kept = {*self.playing.rig.universes, *self.inputs.by_universe}
             for universe in [one for one in self.levels if one not in kept][:over]:
                 del self.levels[universe]
-                self._alone.pop(universe, None)
 
     # What goes out
 
@@ -210,21 +208,16 @@ class Engine:
 
     def _merge(self, universe: int) -> bool:
         """Merge one universe; whether any level is another than before. Consoles mostly repeat themselves."""
-        heard = self.inputs.sources(universe)
-        before = self.levels.get(universe)
-        if not heard:
-            return False
+        before, heard = self.levels.get(universe), self.inputs.by_universe.get(universe, ())
         if len(heard) == 1 and not heard[0].priorities:
-            alone, known = heard[0], self._alone.get(universe)
-            if before is not None and known == alone.held:
-                return False
-            self._alone[universe], self.levels[universe] = alone.held, alone.levels
-            # What was one source's levels is those in bytes.
-            return before is None or known is not None or before.tobytes() != alone.held
-        self._alone.pop(universe, None)
-        out, _ = merged(heard, before)
-        self.levels[universe] = out
-        return before is None or bool((before != out).any())
+            new = heard[0].held
+        else:
+            speaking = [source for source in heard if source.held]
+            new = merged(speaking, before)[0].tobytes() if speaking else b""
+        if not new or new == before:
+            return False
+        self.levels[universe] = new
+        return True
 
     def _merge_dirty(self) -> None:
         """Merge what was heard; where any level is another than before, that is news."""

@@ -145,8 +145,8 @@ class Inputs:
 SHORT_RANGE, GROUPS_MOST = 256, 512
 
 
-def merged(heard: Sequence[Source], held: NDArray[np.uint8] | None) -> tuple[NDArray[np.uint8], NDArray[np.int16]]:
+def merged(heard: Sequence[Source], held: bytes | None) -> tuple[NDArray[np.uint8], NDArray[np.int16]]:
     """What sources of one universe come to, (512,), and the place of the one that wins each slot, (512,)."""
     levels = np.stack([source.levels for source in heard])
     priorities = np.stack([source.slot_priorities() for source in heard])
-    return merge(levels, priorities, np.zeros(SLOTS, dtype=np.uint8) if held is None else held)
+    return merge(levels, priorities, np.frombuffer(held or bytes(SLOTS), dtype=np.uint8))

@@ -9,7 +9,6 @@ from typing import Any
 
 import numpy as np
 import orjson
-from numpy.typing import NDArray
 
 from zarfwright.core.dmx.merge import SILENT
 from zarfwright.core.dmx.moved import USUAL_S, Moves
@@ -39,7 +38,7 @@ class Monitor:
         if self._moves is None:
             self._moves = Moves(now)
         moves = self._moves
-        moves.take(levels, now)
+        moves.take({one: np.frombuffer(held, dtype=np.uint8) for one, held in levels.items()}, now)
         universes, strips = moves.strips(now)
         common = {
             "event": "monitor",
@@ -56,7 +55,7 @@ class Monitor:
         }
 
 
-def _winners(heard: list[Source], levels: NDArray[np.uint8] | None) -> list[tuple[int, int]]:
+def _winners(heard: list[Source], levels: bytes | None) -> list[tuple[int, int]]:
     """Who wins, stretch by stretch: (last slot, place among the sources or SILENT)."""
     if not heard:
         return [(SLOTS, SILENT)]

@@ -221,15 +221,13 @@ class Picture:
         self.driver: NDArray[np.int64] = np.zeros(len(rig.keys), dtype=np.int64)
         self.frame = np.zeros((len(FIELDS), len(rig.keys)), dtype=np.float32).T
 
-    def take(self, universes: Iterable[int], levels: Mapping[int, NDArray[np.uint8]]) -> None:
+    def take(self, universes: Iterable[int], levels: Mapping[int, bytes]) -> None:
         """Levels (512,) of some universes of the show; of no interest where nothing is patched to one."""
         place = self.place
         at = {place[universe]: levels[universe] for universe in universes if universe in place and universe in levels}
         if at:
             places = [*at]
-            self.levels[places] = np.frombuffer(b"".join(one.data for one in at.values()), dtype=np.uint8).reshape(
-                -1, 512
-            )
+            self.levels[places] = np.frombuffer(b"".join(at.values()), dtype=np.uint8).reshape(-1, 512)
             self.known[places] = True
 
     def exactly(self, drive: Drive) -> Floats:

@@ -263,7 +263,7 @@ class Live:
         text = orjson.dumps({"event": "signal", **status}).decode()
         self.in_loop(self.outlet.stands, text)
         with self.engine.lock:
-            levels = {universe: held.tobytes() for universe, held in self.engine.levels.items()}
+            levels = dict(self.engine.levels)
         news = {u: base64.b64encode(held) for u, held in levels.items() if self.told_levels.get(u) != held}
         self.told_levels = levels
         self.to_desk({"is": "status", "status": status, "levels": {str(u): v.decode() for u, v in news.items()}})

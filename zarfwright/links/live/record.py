@@ -80,7 +80,7 @@ class Recorder:
                 levels = self.engine.levels.get(universe)
                 if self.frames > FRAMES_MOST or levels is None:
                     continue
-                self.frames += self.merged.setdefault(universe, Said()).add(at, levels.tobytes())
+                self.frames += self.merged.setdefault(universe, Said()).add(at, levels)
                 for source in heard if len(heard) > 1 else ():
                     key = keys.get(id(source))
                     if source.held and key is not None:

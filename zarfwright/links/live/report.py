@@ -10,20 +10,15 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-import numpy as np
-from numpy.typing import NDArray
-
 from zarfwright.links.live.inputs import Heard, Inputs, Key
 from zarfwright.links.sacn import SacnSources
-from zarfwright.links.sources import Source
+from zarfwright.links.sources import SLOTS, Source
 
 TOLD_MOST = 1024
 """So many universes are told of; of others only how many there are."""
 
 
-def report(
-    inputs: Inputs, levels: Mapping[int, NDArray[np.uint8]], patched: Sequence[int], now: float
-) -> dict[str, Any]:
+def report(inputs: Inputs, levels: Mapping[int, bytes], patched: Sequence[int], now: float) -> dict[str, Any]:
     """The inputs as they are."""
     dropped: Counter[str] = Counter()
     for registry in [*inputs.registries.values()]:
@@ -55,7 +50,7 @@ def _ways(inputs: Inputs, source: Source, key: Key | None, universe: int) -> lis
 
 
 def _universe(
-    inputs: Inputs, universe: int, levels: NDArray[np.uint8] | None, keys: Mapping[int, Key], now: float
+    inputs: Inputs, universe: int, levels: bytes | None, keys: Mapping[int, Key], now: float
 ) -> dict[str, Any]:
     heard = [*inputs.by_universe.get(universe, ())]
     gone = inputs.last_ended(universe) if not heard else None
@@ -63,7 +58,7 @@ def _universe(
     return {
         "universe": universe,
         "state": "live" if heard else "held",
-        "lit_slots": int(np.count_nonzero(levels)) if levels is not None else 0,
+        "lit_slots": SLOTS - levels.count(0) if levels is not None else 0,
         "last_source": gone.name if gone is not None else "",
         "ended": gone.why if gone is not None else "",
         "sources": [

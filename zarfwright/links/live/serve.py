@@ -156,13 +156,11 @@ class Outlet:
         if viewer.watching is None or now() - viewer.levels_at < LEVELS_EVERY_S:
             return None
         with self.engine.lock:
-            levels = self.engine.levels.get(viewer.watching)
-            levels = np.zeros(512, dtype=np.uint8) if levels is None else levels.copy()
-        content = levels.tobytes()
+            content = self.engine.levels.get(viewer.watching, bytes(512))
         if content == viewer.levels_sent:
             return None
         viewer.levels_sent, viewer.levels_at = content, now()
-        return levels_message(viewer.watching, levels, self.sequence, viewer.levels_at)
+        return levels_message(viewer.watching, content, self.sequence, viewer.levels_at)
 
     async def _send(self, viewer: Viewer) -> None:
         while True:
