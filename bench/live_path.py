@@ -88,25 +88,25 @@ def decode_times(fixtures: int) -> dict[str, float]:
     }
 
 
-def packets(universe: int, name: bytes = b"bench"):
+def packets(universe: int, name: bytes = b"bench", priority: int = 100):
     """A packet of one universe as bytes, its sequence and levels to be filled in."""
     head = PACKET.pack(
-        0x10, 0, b"ASC-E1.17\x00\x00\x00", 0x726E, 4, os.urandom(16), 0x7258, 2, name, 100, 0, 0, 0, universe,
+        0x10, 0, b"ASC-E1.17\x00\x00\x00", 0x726E, 4, os.urandom(16), 0x7258, 2, name, priority, 0, 0, 0, universe,
         0x720B, 2, 0xA1, 0, 1, 513, 0,
     )  # fmt: skip
     return bytearray(head + bytes(512))
 
 
-def send(universes: int, seconds: float, said: str = "all") -> None:
+def send(universes: int, seconds: float, said: str = "all", priority: int = 100) -> None:
     """All universes at 44 Hz: every level changing, or (`few`) only those of the first eight, as in most of a show."""
     udp = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
-    made = [packets(u + 1) for u in range(universes)]
+    made = [packets(u + 1, priority=priority) for u in range(universes)]
     end, due = time.perf_counter() + seconds, time.perf_counter()
     for tick in itertools.count():
         levels = bytes([(tick * 3) & 0xFF]) * 512
         for i, packet in enumerate(made):
             packet[111] = tick & 0xFF
-            if said == "all" or i < 8:
+            if said != "few" or i < 8:
                 packet[126:] = levels
             udp.sendto(packet, SACN)
         due += 1 / 44
@@ -200,13 +200,16 @@ def cpu_s(pid: int) -> float:
 
 def latency(universes: int, seconds: float, live: Live, said: str = "all") -> dict[str, float]:
     """From packet to socket over three viewers, and what share of a core each side takes. Sender and viewers are
-    processes of their own, on the same cores."""
+    processes of their own, on the same cores. `backup`: every level changes, and a second console stands by for all."""
     ours, theirs = mp.Pipe(duplex=False)
     viewers = mp.Process(target=view, args=(live.url, seconds, theirs))
     sender = mp.Process(target=send, args=(universes, seconds, said))
+    by = mp.Process(target=send, args=(universes, seconds, said, 50)) if said == "backup" else None
     viewers.start()
     time.sleep(1.0)
     sender.start()
+    if by is not None:
+        by.start()
     # All are there by now; what follows is the steady state.
     time.sleep(1.0)
     parts = {"live": live.process.pid, "sender": sender.pid or 0, "viewers": viewers.pid or 0}
@@ -214,8 +217,8 @@ def latency(universes: int, seconds: float, live: Live, said: str = "all") -> di
     time.sleep(seconds - 3.0)
     shares = {name: (cpu_s(pid) - before[name]) / (time.perf_counter() - since) for name, pid in parts.items()}
     waits, numbers = ours.recv()
-    sender.join()
-    viewers.join()
+    for one in (sender, viewers, *([by] if by is not None else ())):
+        one.join()
     settled = sorted(waits[len(waits) // 5 :])
     missed = sum(b - a - 1 for sequences in numbers for a, b in itertools.pairwise(sequences) if b - a > 1)
     return {
@@ -236,8 +239,10 @@ def main() -> int:
     args = parser.parse_args()
     figures = {"decode": decode_times(args.fixtures)}
     live = Live(args.universes)
-    for said in ("all", "few"):
-        figures[f"latency, {said} change"] = latency(args.universes, args.seconds, live, said)
+    for said in ("all", "few", "backup"):
+        figures[f"latency, {said}"] = latency(args.universes, args.seconds, live, said)
+        # The senders of one run are no sources of the next.
+        time.sleep(3.0)
     live.end()
     print(json.dumps(figures, indent=1, default=lambda value: round(value, 2)))
     return 0

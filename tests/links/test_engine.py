@@ -135,6 +135,21 @@ def test_a_blackout_right_before_the_end_of_a_source_is_what_is_held(engine):
     assert engine.levels[1][4] == 0
 
 
+def test_a_console_that_stands_by_sets_no_pace_until_it_has_the_say(engine):
+    hear(engine, 1, OPEN_RED, cid=b"1" * 16, priority=100)
+    picture(engine)
+    hear(engine, 1, [9] * 11, 0.1, cid=b"2" * 16, priority=50)
+    assert not engine.dirty
+    assert engine.levels[1][4] == OPEN_RED[4]
+    # The first steps down: what it says now is outvoted, and that is news.
+    hear(engine, 1, OPEN_RED, 0.2, cid=b"1" * 16, priority=40, sequence=1)
+    assert engine.dirty == {1}
+    picture(engine)
+    assert engine.levels[1][4] == 9
+    hear(engine, 1, OPEN_RED, 0.3, cid=b"1" * 16, priority=40, sequence=2)
+    assert not engine.dirty
+
+
 def test_a_range_that_starts_high_lands_where_it_is_wanted(engine):
     connect(engine, Connection("desk", "sACN", first=231, last=240, lands=1))
     hear(engine, 231, OPEN_RED)

@@ -2,6 +2,8 @@
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from tests.links.test_engine import connect, hear
 from zarfwright.core.compiled import compiled
@@ -14,7 +16,9 @@ from zarfwright.core.types.chain import chains_of
 from zarfwright.library import dunlin, heron, plover, teal
 from zarfwright.links.live import playing
 from zarfwright.links.live.engine import Engine
+from zarfwright.links.live.inputs import merged, merged_levels
 from zarfwright.links.live.playing import live_rig
+from zarfwright.links.sources import Source
 
 KINDS = ((heron, "Extended"), (dunlin, "Standard"), (teal, "Cells"), (heron, "Standard"), (plover, None))
 
@@ -117,6 +121,29 @@ def test_parts_of_a_rig_decode_as_the_whole_does():
         assert np.array_equal(Decoder(part).decode(levels), whole[rows])
         assert part.keys == rig.keys[rows]
     assert universes_read(rig) == frozenset(range(10))
+
+
+@given(st.data())
+def test_levels_merged_the_quick_way_are_the_same(data):
+    def bytes_of(least, most):
+        return (
+            data.draw(st.binary(min_size=8, max_size=8)).translate(
+                bytes(least + i % (most - least) for i in range(256))
+            )
+            * 64
+        )
+
+    sources = [
+        Source(
+            key=bytes([i]), name="", protocol="sACN", universe=1, address="", sequence=0, heard_at=0.0,
+            priority=data.draw(st.integers(98, 100)), held=bytes_of(0, 4),
+            priorities=bytes_of(98, 101) if data.draw(st.integers(0, 4)) == 0 else b"",
+        )
+        for i in range(data.draw(st.integers(1, 4)))
+    ]  # fmt: skip
+    held = bytes(range(256)) * 2
+    assert merged_levels(sources, held) == merged(sources, held)[0].tobytes()
+    assert merged_levels([], held) == b""
 
 
 def test_beams_are_told_in_the_order_of_the_rig_whatever_order_they_are_worked_out_in():

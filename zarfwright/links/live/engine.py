@@ -15,7 +15,7 @@ from zarfwright.core.drive import TOLD_BY, value_rows
 from zarfwright.core.looks import kept_values
 from zarfwright.links.artnet import ArtNetSources, replies
 from zarfwright.links.live import clock
-from zarfwright.links.live.inputs import Heard, Inputs, Key, merged
+from zarfwright.links.live.inputs import Heard, Inputs, Key, merged_levels
 from zarfwright.links.live.playing import Drive, LiveRig, Moment, Picture, live_rig
 from zarfwright.links.live.report import report
 
@@ -112,7 +112,24 @@ class Engine:
             for data, address in datagrams:
                 for universe in registry.take(data, address, now):
                     for landed in registry.lands.get(universe) or self.inputs.landings(key, universe):
-                        self._touch(landed, now)
+                        if not self._outvoted(landed, now):
+                            self._touch(landed, now)
+
+    def _outvoted(self, universe: int, now: float) -> bool:
+        """Whether whoever just spoke for a universe changes nothing of it: one that stands by, while another has the
+        say. Frames are paced by those who are seen."""
+        heard = self.inputs.by_universe.get(universe, ())
+        if len(heard) < 2:
+            return False
+        best = heard[0]
+        for source in heard[1:]:
+            if source.priority > best.priority:
+                best = source
+        for source in heard:
+            # Of several who have the say together each may bring news.
+            if source.priorities or (source is not best and source.priority == best.priority):
+                return False
+        return best.heard_at != now and best.held == self.levels.get(universe)
 
     def packet(self, key: Key, data: bytes, address: str, now: float) -> None:
         """One such datagram."""
@@ -212,8 +229,7 @@ class Engine:
         if len(heard) == 1 and not heard[0].priorities:
             new = heard[0].held
         else:
-            speaking = [source for source in heard if source.held]
-            new = merged(speaking, before)[0].tobytes() if speaking else b""
+            new = merged_levels([source for source in heard if source.held], before)
         if not new or new == before:
             return False
         self.levels[universe] = new

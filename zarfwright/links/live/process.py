@@ -299,7 +299,7 @@ def main() -> int:
     logging.basicConfig(level=logging.INFO, format="live: %(message)s")
     logging.getLogger("websockets").setLevel(logging.CRITICAL)
     np.seterr(all="ignore")
-    sys.setswitchinterval(0.0005)
+    sys.setswitchinterval(0.002)
 
     secret = sys.stdin.buffer.readline().strip().decode()
     live = Live(args, secret)
