@@ -10,8 +10,8 @@ from tests.conftest import Workbench
 from tests.links.test_artnet import dmx
 from tests.links.test_sacn import packet
 from zarfwright.core.connections import Connection, Interface
-from zarfwright.core.doctor import Cause, diagnose
-from zarfwright.core.doctor.facts import Facts
+from zarfwright.core.doctor.diagnosis import diagnose
+from zarfwright.core.doctor.facts import Cause, Facts
 from zarfwright.core.patch import patch_rows
 from zarfwright.links.live import clock
 from zarfwright.links.live.engine import Engine

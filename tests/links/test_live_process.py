@@ -183,3 +183,9 @@ def test_a_viewer_that_leaves_one_message_untaken_is_closed(monkeypatch):
         return socket.cut, outlet.viewers, viewer.standing
 
     assert asyncio.run(stalls()) == (True, set(), {"signal": "b"})
+
+
+def test_it_is_back_in_two_seconds_because_it_loads_only_what_plays():
+    code = "import sys, zarfwright.links.live.process; print(' '.join(sys.modules))"
+    loaded = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout.split()
+    assert not {"embreex", "scipy", "trimesh", "flask", "sqlite3", "PIL"} & set(loaded)

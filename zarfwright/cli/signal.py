@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 
 from zarfwright.core.connections import PROTOCOLS, Connection, Protocol
-from zarfwright.core.doctor import diagnose
+from zarfwright.core.doctor.diagnosis import diagnose
 from zarfwright.core.doctor.facts import Facts
 from zarfwright.core.patch import patch_rows
 from zarfwright.core.rig.things import Fixture

@@ -7,7 +7,7 @@ import threading
 from dataclasses import asdict
 from typing import Any
 
-from zarfwright.core.doctor import diagnose
+from zarfwright.core.doctor.diagnosis import diagnose
 from zarfwright.core.errors import JobError
 from zarfwright.links.live.record import facts_read
 from zarfwright.web.children.live import LiveLink
