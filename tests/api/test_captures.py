@@ -39,6 +39,7 @@ def test_what_comes_in_is_kept_fetched_and_sent_again(program):
         wait_for(lambda: program.signal().get("universes"), "the source")
         assert program.post(CAPTURE, {"do": "record", "seconds": 120})[1]["state"] == "recording"
         assert program.post(CAPTURE, {"do": "record"})[0] == 400
+        wait_for(lambda: program.get(CAPTURE)["packets"] > 3, "it to tell what it holds by now")
         # Whoever has seen enough keeps what there is; nothing, where that was too soon.
         program.post(CAPTURE, {"do": "keep"})
         report = wait_for(lambda: kept(program), "something to be kept")

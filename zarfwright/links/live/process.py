@@ -40,6 +40,7 @@ LOOK_S = 0.05
 """So soon is seen that a source fell silent."""
 LOOKS_A_MONITOR, LOOKS_A_BEAT, LOOKS_A_STATUS, LOOKS_AN_INTERFACE = 3, 5, 10, 40
 TROUBLE_S = 1.0
+PROGRESS_S = 0.5
 log = logging.getLogger(__name__)
 
 
@@ -155,7 +156,8 @@ class Live:
         began, answer = now(), {"is": "answer", "ask": command["ask"]}
         self.hearing.listen_around(True)
         try:
-            tap.over.wait(float(command["seconds"]))
+            while (left := began + float(command["seconds"]) - now()) > 0 and not tap.over.wait(min(left, PROGRESS_S)):
+                self.to_desk({"is": "capturing", "packets": len(tap.kept)})
             tap.over.set()
             self.hearing.receiver.tap = None
             with open(command["path"], "wb") as file:

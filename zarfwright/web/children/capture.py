@@ -32,6 +32,12 @@ class CaptureLink:
             "state": "idle", "seconds": 0.0, "at_s": 0.0, "packets": 0, "recording": None, "problem": "",
         }  # fmt: skip
 
+        live.on_capturing = self._grows
+
+    def _grows(self, packets: int) -> None:
+        if self._state["state"] == "recording":
+            self._change(packets=packets)
+
     @property
     def path(self) -> Path:
         return Path(self._folder.name) / "recording.pcap"

@@ -49,6 +49,8 @@ class LiveLink:
         self.status: dict[str, Any] = {}
         self.levels: dict[str, str] = {}
         self.on_start: Callable[[], None] = lambda: None
+        self.on_capturing: Callable[[int], None] = lambda packets: None
+        """Called while a recording is made, with the packets that it holds by then."""
         self._ready, self._beat = threading.Event(), threading.Event()
         self._asks = itertools.count(1)
         self._answers: dict[int, dict[str, Any]] = {}
@@ -112,6 +114,8 @@ class LiveLink:
                 if message["ask"] in self._awaited:
                     self._answers[message["ask"]] = message
                     self._answered.notify_all()
+        elif kind == "capturing":
+            self.on_capturing(message["packets"])
         elif kind == "problem":
             self._tell_trouble(message["text"])
 

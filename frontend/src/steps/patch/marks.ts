@@ -1,6 +1,8 @@
 import { useMemo } from "react";
 import { colourOf } from "../../kit/theme";
+import { useCarried } from "../../show/carrying";
 import { things, useShow } from "../../show/document";
+import { useGhost } from "../../show/edits";
 import { useSelection } from "../../show/selection";
 import type { Row } from "../../show/types";
 import type { FixtureMark } from "../../stage/data";
@@ -28,8 +30,12 @@ export function usePatchMarks(): ReadonlyMap<string, FixtureMark> {
   const step = useSelection((state) => state.step);
   const objects = useShow((state) => state.objects);
   const { view, universe } = usePatchView();
+  const carried = useCarried((state) => state.ids.length > 0);
+  const ghost = useGhost((state) => state.ghost);
   return useMemo(() => {
+    // What is carried wears what it would come to.
+    const coming = carried && ghost ? { ...objects, ...Object.fromEntries((ghost.objects as Row[]).map((row) => [row.id, row])) } : objects;
     const first = Math.min(...things(objects, "fixture").map((one) => one.body.universe ?? Infinity));
-    return step === "patch" ? marksOf(objects, view, universe ?? first) : NONE;
-  }, [step, objects, view, universe]);
+    return step === "patch" ? marksOf(coming, view, universe ?? first) : NONE;
+  }, [step, objects, view, universe, carried, ghost]);
 }

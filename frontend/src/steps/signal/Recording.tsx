@@ -63,7 +63,7 @@ function Holds({ recording }: { recording: NonNullable<CaptureReport["recording"
   );
 }
 
-/** How far it is. A recording tells nothing while it is made: its time is counted here. */
+/** How far it is. The time of a recording that is made is counted here. */
 function Going({ report }: { report: CaptureReport }) {
   const since = useCapture((state) => state.since);
   const [now, setNow] = useState(() => performance.now());
@@ -75,7 +75,7 @@ function Going({ report }: { report: CaptureReport }) {
   const at_s = recording ? Math.min((now - since) / 1000, report.seconds) : report.at_s;
   return (
     <Box fontSize="12px" color="dim" role="status">
-      {recording ? "Recording" : `Sending again, ${many(report.packets, "packet")}`}: {at_s.toFixed(0)} of {report.seconds.toFixed(0)} s
+      {recording ? "Recording" : "Sending again"}, {many(report.packets, "packet")}: {at_s.toFixed(0)} of {report.seconds.toFixed(0)} s
       <Progress label={recording ? "The recording" : "The recording that is sent again"} share={report.seconds ? Math.min(at_s / report.seconds, 1) : 1} />
       <Action width="100%" onClick={() => void commandCapture({ do: recording ? "keep" : "stop" })}>
         {recording ? "Keep what has come so far" : "Stop sending"}

@@ -100,6 +100,8 @@ describe("the recording", () => {
     drawn(<Recording />);
     fireEvent.click(screen.getByText("Record 10 s"));
     await screen.findByText("Keep what has come so far");
+    act(() => hearCapture(report({ state: "recording", seconds: 10, packets: 12 })));
+    expect(screen.getByText(/Recording, 12 packets: 0 of 10 s/)).toBeTruthy();
     act(() => hearCapture(report({ recording })));
     expect(screen.getByLabelText("The recording").textContent).toContain("got.pcap: 4.2 s, 90 packetsQuay, sACN 1 to 3 from 10.0.0.9");
     expect(screen.getByText("Left out: 2 fragments of packets.")).toBeTruthy();
