@@ -84,8 +84,8 @@ def _followers(show: Show, racks: Racks) -> list[str]:
         item.id
         for item, fixture in show.fixtures()
         if fixture.address is not None
-        and is_dimmed(show, fixture)
         and place_of(racks, fixture.dimmer) == (fixture.universe, fixture.address)
+        and is_dimmed(show, fixture)
     ]
 
 
