@@ -27,7 +27,7 @@ def run(args: argparse.Namespace) -> int:
         widths = [max(len(row[i]) for row in table) for i in range(len(CIRCUIT_COLUMNS))]
         for row in table:
             print("  ".join(cell.ljust(width) for cell, width in zip(row, widths, strict=True)).rstrip())
-        print(", ".join(f"{what}: {value:g}" for what, value in totals.items()))
+        print(", ".join(f"{what}: {value:.12g}" for what, value in totals.items()))
     return 0
 
 

@@ -51,13 +51,34 @@ export function drawMoved(sheet: Sheet, pane: ShownPane, mounted: readonly Mount
 }
 
 const [MARK_PX, DOT_PX] = [10, 3.6];
+/** Larger than any plate: who is near is in the same cell or beside it. */
+const CELL_PX = 48;
+
+/** Plates that lie on nobody's. */
+class Plates {
+  private readonly cells = new Map<string, { x: number; y: number; half: number }[]>();
+
+  /** Whether there is room for one; then it is there. */
+  put(x: number, y: number, half: number): boolean {
+    const [column, row] = [Math.floor(x / CELL_PX), Math.floor(y / CELL_PX)];
+    for (let i = column - 1; i <= column + 1; i++) {
+      for (let k = row - 1; k <= row + 1; k++) {
+        if (this.cells.get(`${i} ${k}`)?.some((one) => Math.abs(one.x - x) <= one.half + half && Math.abs(one.y - y) <= MARK_PX + 4)) return false;
+      }
+    }
+    const here = this.cells.get(`${column} ${row}`);
+    if (here) here.push({ x, y, half });
+    else this.cells.set(`${column} ${row}`, [{ x, y, half }]);
+    return true;
+  }
+}
 
 /** On each fixture a plate with what it belongs to, its universe or its dimmer; where plates would lie on each other, dots
  * of the same colour. What belongs nowhere has an empty ring. */
 export function drawMarks(sheet: Sheet, pane: ShownPane, mounted: readonly Mounted[], state: BeamState, marks: ReadonlyMap<string, FixtureMark>): void {
   if (!marks.size || pane.pane.labels === false) return;
   const { pen, theme } = sheet;
-  const plates: { x: number; y: number; half: number }[] = [];
+  const plates = new Plates();
   pen.save();
   pen.font = `600 ${MARK_PX}px ${theme.numbers}`;
   pen.textAlign = "center";
@@ -68,7 +89,7 @@ export function drawMarks(sheet: Sheet, pane: ShownPane, mounted: readonly Mount
     const at = mark && project(pane, new THREE.Vector3(...(state.placeOf(fixture.id) ?? fixture).position));
     if (!mark || !at || at.x < pane.left || at.x > pane.left + pane.width) continue;
     const half = (mark.text.length * MARK_PX * 0.6) / 2 + 3;
-    const room = mark.text !== "" && plates.every((one) => Math.abs(one.x - at.x) > one.half + half || Math.abs(one.y - at.y) > MARK_PX + 4);
+    const room = mark.text !== "" && plates.put(at.x, at.y, half);
     pen.beginPath();
     if (room) pen.roundRect(at.x - half, at.y - MARK_PX / 2 - 2, half * 2, MARK_PX + 4, 3);
     else pen.arc(at.x, at.y, DOT_PX, 0, 2 * Math.PI);
@@ -77,7 +98,6 @@ export function drawMarks(sheet: Sheet, pane: ShownPane, mounted: readonly Mount
     if (mark.text) pen.fill();
     pen.stroke();
     if (!room) continue;
-    plates.push({ ...at, half });
     pen.fillStyle = theme.ground;
     pen.fillText(mark.text, at.x, at.y + 0.5);
   }
