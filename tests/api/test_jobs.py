@@ -24,6 +24,15 @@ def long_square(n, path):
     return n * n
 
 
+def die_until(path, times):
+    """Its process ends under it, as often as is said; then it answers."""
+    before = len(path.read_text()) if path.exists() else 0
+    path.write_text("x" * (before + 1))
+    if before < times:
+        os.kill(os.getpid(), 9)
+    return os.getpid()
+
+
 def wrong(_):
     raise JobError("That cannot be squared: give a number.")
 
@@ -53,6 +62,16 @@ def test_calls_are_made_in_other_processes_and_their_answers_kept_in_order(local
     assert jobs.report() == []
     with pytest.raises(JobError, match="no longer there"):
         jobs.fetch(job)
+
+
+def test_one_call_is_made_in_another_process_and_again_where_that_was_ended(local, tmp_path):
+    jobs = Jobs(local)
+    assert jobs.elsewhere(Call(die_until, (tmp_path / "once", 1))) != os.getpid()
+    with pytest.raises(JobError, match="was ended from outside"):
+        jobs.elsewhere(Call(die_until, (tmp_path / "ever", 9)))
+    with pytest.raises(JobError, match="give a number"):
+        jobs.elsewhere(Call(wrong, (1,)))
+    assert jobs.report() == []
 
 
 def test_a_job_that_is_stopped_ends_its_process_and_gives_nothing(local, tmp_path):

@@ -44,6 +44,8 @@ class Console:
     due: float = 0.0
     steps: int = 1
     """By how many each sequence number goes on: 2: every other packet goes astray."""
+    numbered: bool = True
+    """By Art-Net: whether packets have a sequence number."""
 
     def packets(self, at: float) -> list[tuple[tuple[str, str], bytes]]:
         if not self.sends(at) or at < self.due - 1e-6:
@@ -52,7 +54,8 @@ class Console:
         self.sequence += self.steps
         key = (self.protocol, self.on)
         if self.protocol == "Art-Net":
-            return [(key, dmx(self.universe, (self.levels(at) + [0, 0])[:512], self.sequence % 255 + 1))]
+            sequence = self.sequence % 255 + 1 if self.numbered else 0
+            return [(key, dmx(self.universe, (self.levels(at) + [0, 0])[:512], sequence))]
         made = packet(
             self.universe, self.levels(at), self.name, self.priority, self.sequence % 256,
             self.name.encode().ljust(16), **self.options,
@@ -79,7 +82,7 @@ class Scene:
         self.consoles: list[Console] = []
         self.connections: list[tuple[str, Connection]] = [("as started sACN", Connection("As started", "sACN"))]
         self.interfaces = [LO, ETH]
-        self.receiver = SimpleNamespace(problems={}, elsewhere={}, kernel_drops=lambda: self.drops)
+        self.receiver = SimpleNamespace(problems={}, refused={}, elsewhere={}, kernel_drops=lambda: self.drops)
         self.drops = 0
         self.elsewhere: dict[tuple[str, str], tuple[int, ...]] = {}
         self.ending: dict[float, Console] = {}

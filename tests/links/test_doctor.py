@@ -2,11 +2,15 @@
 
 import math
 from dataclasses import replace
+from types import SimpleNamespace
 
 import pytest
 
-from tests.links.scene import ETH, LO, Console, Scene, wash
+from tests.links.scene import ETH, FRAME, LO, Console, Scene, wash
 from zarfwright.core.connections import Connection, Interface
+from zarfwright.links.live.engine import Engine
+from zarfwright.links.live.inputs import heard_now
+from zarfwright.links.live.record import Recorder
 
 ALL = ("sACN", 1, 63999, 1)
 
@@ -207,6 +211,52 @@ def test_a_head_that_only_passes_through_its_truss_is_not_in_the_dark(scene):
     into = scene.consoles[-1].levels(0.0)
     scene.consoles[-1].levels = lambda at: into if at % 4 < 3 else wash(4, pan=128, tilt=128)
     assert scene.names(12.0) == []
+
+
+@pytest.mark.parametrize(("protocol", "ahead"), [("sACN", 77), ("sACN", 5), ("sACN", 0), ("Art-Net", 77)])
+def test_a_recording_that_is_sent_beside_its_own_console_is_named(scene, protocol, ahead):
+    """Two programs of one component id, or at one address, whose packets come by turns."""
+    scene.connect(Connection("desk", protocol, first=0 if protocol == "Art-Net" else 1, lands=1))
+    universe = 0 if protocol == "Art-Net" else 1
+    plain(scene, protocol=protocol, universe=universe)
+    plain(scene, protocol=protocol, universe=universe, levels=lambda at: moving(at + 9), sequence=ahead)
+    [cause] = scene.causes()
+    assert cause.cause == "sources_at_odds"
+    assert "Two programs seem to send universe 1" in cause.evidence
+    assert cause.universe == 1
+
+
+def test_two_that_do_not_number_their_packets_are_known_by_levels_that_go_to_and_fro(scene):
+    scene.connect(Connection("desk", "Art-Net", first=0, lands=1))
+    for level in (40, 220):
+        plain(scene, protocol="Art-Net", universe=0, levels=lambda at, level=level: wash(6, level), numbered=False)
+    assert scene.names() == ["sources_at_odds"]
+    # One that fades, and one that flashes, as slowly as lamps can follow.
+    for play in (moving, lambda at: wash(6, 255 if at * 8 % 1 < 0.5 else 0)):
+        scene.consoles = []
+        plain(scene, protocol="Art-Net", universe=0, levels=play, numbered=False)
+        assert scene.names() == []
+
+
+def test_packets_are_counted_from_the_question_on(scene):
+    """Two that sent by turns before the doctor was asked are no fault of now."""
+    engine = Engine(clock=lambda: scene.at)
+    engine.set_connections(heard_now(scene.connections, None, scene.interfaces))
+    quay, again = Console(1, moving), Console(1, moving, sequence=77)
+
+    def play(*consoles):
+        for _ in range(100):
+            scene.at += FRAME
+            for key, data in [one for console in consoles for one in console.packets(scene.at)]:
+                engine.packet(key, data, "127.0.0.1", scene.at)
+
+    play(quay, again)
+    hearing = SimpleNamespace(receiver=scene.receiver, interfaces=lambda: scene.interfaces)
+    recorder = Recorder(engine, hearing)
+    play(quay)
+    [seen] = recorder.facts().sources
+    # The first of them does not follow the last of the other.
+    assert (seen.packets, seen.crossed) == (100, 1)
 
 
 def test_a_backup_that_follows_behind_is_no_fight(scene):

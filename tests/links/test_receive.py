@@ -12,10 +12,12 @@ from tests.links.test_sacn import packet, sync
 from tests.processes import own_address, wait_for
 from zarfwright.core.connections import Connection
 from zarfwright.core.dmx.rows import PatchRow
+from zarfwright.core.doctor.arriving import no_link
 from zarfwright.library import dunlin
 from zarfwright.links.live.engine import Engine
 from zarfwright.links.live.hearing import Hearing
 from zarfwright.links.live.playing import live_rig
+from zarfwright.links.live.record import Recorder
 
 
 def free_port():
@@ -61,6 +63,10 @@ class Ears:
 
     def states(self):
         return {one["id"]: one["state"] for one in self.hearing.report()["connections"]}
+
+
+def told(ears, name):
+    return next(one for one in ears.hearing.report()["connections"] if one["id"] == name)
 
 
 @pytest.fixture
@@ -206,3 +212,31 @@ def test_what_the_system_refuses_ends_nothing_and_is_tried_again(ears, monkeypat
         lambda n: ears.send(packet(levels=[7], sequence=n), ears.address), lambda: ears.level(1) == 7, "its level"
     )
     wait_for(lambda: len(tries) >= 2, "another try", 10)
+
+
+def test_groups_that_the_system_refuses_are_told_until_fewer_are_wanted(ears, monkeypatch):
+    """Linux lets a socket join twenty groups."""
+    monkeypatch.setattr("zarfwright.links.live.receive.JOINS_MOST", 1000)
+    wide = Connection("wide", "sACN", "", ears.address, 1, 60)
+    ears.listen(wide)
+    wait_for(lambda: "The system refuses 41 multicast groups here" in told(ears, "wide")["said"], "what is refused")
+    facts = Recorder(ears.engine, ears.hearing).facts()
+    [cause] = no_link(facts, [])
+    assert "refuses 41 multicast groups" in cause.evidence
+    assert (cause.cause, told(ears, "wide")["state"]) == ("no_link", "silent")
+    ears.listen(replace(wide, last=9))
+    wait_for(lambda: "refuses" not in told(ears, "wide")["said"], "that nothing is refused")
+
+
+def test_who_looks_around_beside_another_does_not_end_that(ears):
+    """A doctor beside a recording: what comes to other addresses is noted until both have ended."""
+    ears.hearing.listen_around(True)
+    ears.hearing.listen_around(True)
+    ears.hearing.listen_around(False)
+    ears.hears(
+        lambda n: ears.send(dmx(0, [9] * 512, n), "127.250.3.1", "Art-Net"),
+        lambda: ("Art-Net", "127.250.3.1") in ears.hearing.receiver.elsewhere,
+        "that something came to another address",
+    )
+    ears.hearing.listen_around(False)
+    wait_for(lambda: "Art-Net" not in ears.hearing.receiver._wide, "that nobody looks around any more")

@@ -125,7 +125,7 @@ def test_what_was_recorded_is_told_and_sent_again_and_heard_as_it_was(capsys, tm
     assert (status, holds["sent"], holds["left_out"]) == (0, 0, {})
     (source,) = holds["sources"]
     assert (source["name"], source["protocol"], source["universes"]) == ("Quay", "sACN", [9])
-    assert holds["packets"] == source["packets"] > 10
+    assert holds["packets"] == source["packets"] > 2
     again, _ = place()
     with hearing_of(all_of(arguments(again)), arguments(again), ()) as (engine, _):
         assert told(capsys, "replay", path, "--sacn", again, "--speed", 2)[1]["sent"] == holds["packets"]

@@ -43,7 +43,7 @@ def opened(path: Path, live: LiveLink, scheduler: str | None) -> Services:
     live.on_start = desk.show_live
     recent = Recent()
     recent.note(path, desk.show.settings.name)
-    children = ConsoleLink(desk, live), DoctorLink(desk, live), CaptureLink(desk, live)
+    children = ConsoleLink(desk, live), DoctorLink(desk, live, jobs), CaptureLink(desk, live)
     return Services(desk, live, *children, Lights(desk), recent, jobs)
 
 

@@ -71,7 +71,8 @@ def hearing_of(
     places = {"sACN": sacn, "Art-Net": artnet if args.artnet else (sacn[0], artnet[1])}
     own = {protocol: place[0] for protocol, place in places.items()}
     hearing = Hearing(engine, own, {protocol: place[1] for protocol, place in places.items()}, started)
-    hearing.listen_around(show is not None)
+    if show is not None:
+        hearing.listen_around(True)
     hearing.set(connections, show.settings.only_connection if show is not None else None)
     hearing.start()
     try:

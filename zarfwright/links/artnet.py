@@ -125,6 +125,8 @@ class ArtNetSources(Registry):
         if synced is not None and now - synced < SYNC_LOST_S:
             source.sync, source.waiting = 1, levels
             return NOTHING
+        if not said.sequence:
+            _look_for_turns(source, levels)
         source.sync, source.held = 0, levels
         return source.one
 
@@ -145,6 +147,12 @@ class ArtNetSources(Registry):
         """Also of who has synchronized."""
         self.synced_at = {key: at for key, at in self.synced_at.items() if now - at < SYNC_LOST_S}
         return super().forget_lost(now)
+
+
+def _look_for_turns(source: Source, levels: bytes) -> None:
+    """Where packets are not numbered, two programs at one address are known by levels that go to and fro."""
+    source.back += levels == source.before != source.held
+    source.before = source.held
 
 
 def replies(address: str, name: str, universes: Iterable[int], note: str) -> list[bytes]:

@@ -20,6 +20,8 @@ ENDED_MOST = 1024
 OFFERED_S = 25.0
 """So long holds what a source says that it sends; it says so every ten seconds."""
 NOTHING: tuple[int, ...] = ()
+AHEAD, BACK = 20, 128
+"""Sequence numbers passed over: less than so many are lost packets, so many and more a step back."""
 
 
 @dataclass(eq=False, slots=True)
@@ -38,6 +40,8 @@ class Source:
     preview: bool = False
     held: bytes = b""
     """Its 512 levels; none yet."""
+    before: bytes = b""
+    """The levels before those, where packets are not numbered."""
     priorities: bytes = b""
     """Its priority for each slot, 0: it does not speak for it; empty: its one priority holds for all."""
     priorities_at: float = 0.0
@@ -52,6 +56,8 @@ class Source:
     """Packets out of their sequence."""
     missed: int = 0
     """Numbers of its sequence that were passed over: packets that never came."""
+    back: int = 0
+    """Packets that cannot follow the one before: two programs send under its name, by turns."""
     quick: bytes = b""
     """All of its last full packet but sequence and levels: while that stays, nothing else can have changed."""
     rate: float = 0.0
@@ -90,9 +96,12 @@ class Source:
         self.squares += gap * gap
         self.widest = max(self.widest, gap)
         over = (sequence - self.sequence - 1) & 0xFF
-        # A long way ahead is a sender that began anew, not packets that went astray.
-        if over and counts and over < 20 and self.packets:
-            self.missed += over
+        if over and counts and self.packets:
+            # A long way ahead is a sender that began anew, not packets that went astray.
+            if over < AHEAD:
+                self.missed += over
+            elif over >= BACK:
+                self.back += 1
         self.heard_at, self.sequence = now, sequence
         self.packets += 1
 

@@ -11,7 +11,15 @@ import logging
 import os
 import threading
 from collections.abc import Callable, Sequence
-from concurrent.futures import FIRST_COMPLETED, BrokenExecutor, Executor, Future, ProcessPoolExecutor, wait
+from concurrent.futures import (
+    FIRST_COMPLETED,
+    BrokenExecutor,
+    CancelledError,
+    Executor,
+    Future,
+    ProcessPoolExecutor,
+    wait,
+)
 from dataclasses import dataclass, field
 from multiprocessing import get_context
 from typing import Any, Literal
@@ -179,6 +187,18 @@ class Jobs:
                 job.done += len(ended)
                 self.told()
         return [future.result() for future in futures]
+
+    def elsewhere(self, call: Call) -> Any:
+        """The answer of one call that is no job of its own: nobody sees or stops it. Raises what the call raises, and
+        JobError where its process was ended twice."""
+        for _ in range(2):
+            try:
+                return self._runs.executor().submit(call.function, *call.args).result()
+            except CancelledError:
+                log.debug("a call was cancelled beside a job that was stopped")
+            except BrokenExecutor:
+                self._runs.end_running()
+        raise JobError("One of the program's processes was ended from outside: see that memory is free, and ask again.")
 
     def _give_up(self, job: Job, waiting: set[Future[Any]]) -> None:
         for future in waiting:

@@ -36,9 +36,13 @@ def port_taken(facts: Facts, _: list[Patched]) -> list[Cause]:
 
 
 def no_link(facts: Facts, _: list[Patched]) -> list[Cause]:
-    """The interface is gone, or nothing is plugged in."""
+    """The interface is gone, nothing is plugged in, or it does not take part in all groups."""
     found = []
     for seen in facts.connections:
+        if seen.audible and seen.refused:
+            evidence = f"{seen.connection.name}: {seen.refused}"
+            found.append(Cause("no_link", evidence, "Hear fewer universes on it, or send unicast to this machine."))
+            continue
         if not seen.audible or (seen.interface is not None and seen.interface.up):
             continue
         name, near = seen.connection.name, seen.nearest

@@ -26,7 +26,8 @@ class Track:
 
 @dataclass(frozen=True)
 class SourceSeen:
-    """A source; `lands`: where in the show, also of what is only preview; `on`: the address of this machine."""
+    """A source, its packets counted while we listened; `lands`: where in the show, also of what is only preview; `on`:
+    the address of this machine."""
 
     name: str
     address: str
@@ -45,6 +46,8 @@ class SourceSeen:
     """Whether it is shown: not where it is preview that nobody wants."""
     by_slot: bool = False
     waits: bool = False
+    crossed: int = 0
+    """Packets that cannot follow the one before; `packets` counts those as well that were dropped for it."""
 
 
 @dataclass(frozen=True)
@@ -71,8 +74,8 @@ class Came:
 
 @dataclass(frozen=True)
 class ConnectionSeen:
-    """A connection as it was: `taken`: what is said where its port cannot be had; `id` is None where it is not kept in
-    the show but heard as the program was started."""
+    """A connection as it was: `taken`: what is said where its port cannot be had, `refused`: where multicast is not
+    heard whole; `id` is None where it is not kept in the show but heard as the program was started."""
 
     id: str | None
     connection: Connection
@@ -81,6 +84,7 @@ class ConnectionSeen:
     said: str = ""
     nearest: Interface | None = None
     taken: str = ""
+    refused: str = ""
 
 
 @dataclass(frozen=True, eq=False)

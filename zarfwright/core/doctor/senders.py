@@ -22,6 +22,8 @@ IDLE_HZ = 1.5
 """What does not change is repeated about once a second: that is not slow."""
 SILENT_MOST_S = 1.3
 MISSED_MOST = 0.05
+CROSSED_LEAST, CROSSED_SHARE = 20, 0.25
+"""Packets that cannot follow the one before: of two that send by turns about half of all."""
 
 
 def _named(source: SourceSeen) -> str:
@@ -87,7 +89,27 @@ def sources_at_odds(facts: Facts, _: list[Patched]) -> list[Cause]:
             )
             action = f"Stop one of them on universe {universe}, or give the one that leads a higher priority."
             found.append(Cause("sources_at_odds", evidence, action, universe=universe))
-    return found
+    return found + _under_one_name(facts)
+
+
+def _under_one_name(facts: Facts) -> list[Cause]:
+    """Two programs send as one and the same source: they cannot be merged, and the picture goes to and fro."""
+    found: dict[tuple[str, str, str], list[SourceSeen]] = {}
+    for source in facts.sources:
+        if source.lands and source.crossed > max(CROSSED_LEAST, CROSSED_SHARE * source.packets):
+            found.setdefault((source.name, source.address, source.protocol), []).append(source)
+    causes = []
+    for (name, address, protocol), sources in found.items():
+        universes = {universe for source in sources for universe in source.lands}
+        crossed, packets = sum(one.crossed for one in sources), sum(one.packets for one in sources)
+        evidence = (
+            f"Two programs seem to send {counted(universes)} as {name} ({address}): {crossed} of {packets} packets "
+            "cannot follow the one before, and the picture goes to and fro."
+        )
+        own = "a component id" if protocol == "sACN" else "an address"
+        action = f"Stop one of them (a recording that is sent again, a copy of a show), or give it {own} of its own."
+        causes.append(Cause("sources_at_odds", evidence, action, universe=min(universes)))
+    return causes
 
 
 def source_ended(facts: Facts, rig: list[Patched]) -> list[Cause]:

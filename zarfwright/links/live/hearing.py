@@ -47,7 +47,8 @@ class Hearing:
     ) -> None:
         """`own`: this machine's own address by protocol; `started`: what is heard where a show has no connections."""
         self.engine, self.own, self.ports, self.started = engine, own, ports, started
-        self.around: frozenset[str] = frozenset()
+        self._around = 0
+        """How many want to know what comes to other addresses."""
         self.receiver = Receiver(engine.packets, engine.answers, ports)
         self._asked: list[Named] | None = None
         self._only: str | None = None
@@ -67,8 +68,10 @@ class Hearing:
         self.look()
 
     def listen_around(self, on: bool) -> None:
-        """Whether also to note what comes to other addresses by protocols that no connection speaks."""
-        self.around = frozenset(PROTOCOLS) if on else frozenset()
+        """Whether also to note what comes to other addresses by protocols that no connection speaks: until each who
+        wanted it has had enough."""
+        with self._lock:
+            self._around += 1 if on else -1
         self.look()
 
     def look(self) -> None:
@@ -84,7 +87,8 @@ class Hearing:
                 groups = self.engine.inputs.groups(self.engine.playing.rig.universes)
                 heard = tuple(self.engine.inputs.heard)
             joined = {key: frozenset(all_of) for key, all_of in groups.items()}
-            self.receiver.listen_to(Wanted(heard, joined, self.around))
+            around = frozenset[str](PROTOCOLS if self._around else ())
+            self.receiver.listen_to(Wanted(heard, joined, around))
 
     def _heard(self, asked: Sequence[Named], found: Sequence[Interface]) -> list[Heard]:
         heard = {
@@ -101,7 +105,13 @@ class Hearing:
         """How the connections are, and which interfaces there are to choose from."""
         problems = dict(self.receiver.problems)
         inputs = self.engine.inputs
-        told = [connection_told(inputs, one, problems.get(one.key, "") if one.key else "") for one in inputs.heard]
+        refused = dict(self.receiver.refused)
+        told = [
+            connection_told(inputs, one, problems.get(one.key, ""), refused.get(one.key, ""))
+            if one.key
+            else connection_told(inputs, one)
+            for one in inputs.heard
+        ]
         return {
             "connections": told,
             "interfaces": [{**vars(one), "loopback": one.loopback} for one in self.interfaces()],

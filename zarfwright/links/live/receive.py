@@ -79,6 +79,8 @@ class Receiver:
     def __init__(self, take: Take, answers: Answers, ports: Mapping[str, int]) -> None:
         self.take, self.answers, self.ports = take, answers, ports
         self.problems: dict[Key, str] = {}
+        self.refused: dict[Key, str] = {}
+        """Why multicast is not heard whole on an address, in words."""
         self.elsewhere: dict[tuple[str, str], Elsewhere] = {}
         self.tap: Tap | None = None
         """Where all that comes in is kept as well."""
@@ -115,7 +117,7 @@ class Receiver:
     def _run(self) -> None:
         while not self._stopped:
             now = clock.now()
-            again = (self.problems or not self._followed) and now - self._tried_at > AGAIN_S
+            again = (self.problems or self.refused or not self._followed) and now - self._tried_at > AGAIN_S
             if self._wanted is not self._tried or again:
                 self._tried, self._tried_at = self._wanted, now
                 self._followed = self._try_to_follow(self._wanted)
@@ -150,6 +152,8 @@ class Receiver:
             if one.key is not None and one.interface is not None and one.connection.multicast:
                 near = self._near.setdefault((one.key[0], index_of(one.interface.name)), [])
                 near += [one.key] if one.key not in near else []
+        many = {key for near in self._near.values() for key in near}
+        self.refused = {key: said for key, said in self.refused.items() if key in many}
         # Not for connections that hear one address only: another program may want the port on the others.
         protocols = {one.key[0] for one in wanted.heard if one.key and one.connection.multicast} | wanted.around
         for gone in self._wide.keys() - protocols:
@@ -199,17 +203,35 @@ class Receiver:
                 wide.joined.discard((group, address))
                 _membership(wide.socket, socket.IP_DROP_MEMBERSHIP, group, address)
         missing = sorted(wanted - {one for wide in wides for one in wide.joined})
+        refused: dict[str, list[str]] = {}
         while missing or not wides:
-            room = next((wide for wide in wides if len(wide.joined) < JOINS_MOST), None)
+            room = next((wide for wide in wides if len(wide.joined) < JOINS_MOST), None) or self._open_wide(protocol)
             if room is None:
-                room = self._open_wide(protocol)
-                if room is None:
-                    return
-                wides.append(room)
-            for group, address in missing[: JOINS_MOST - len(room.joined)]:
-                room.joined.add((group, address))
-                _membership(room.socket, socket.IP_ADD_MEMBERSHIP, group, address)
-            missing = [one for one in missing if one not in room.joined]
+                for _, address in missing:
+                    refused.setdefault(address, []).append("no socket for them")
+                break
+            wides += [] if room in wides else [room]
+            now, missing = missing[: JOINS_MOST - len(room.joined)], missing[JOINS_MOST - len(room.joined) :]
+            for group, address in now:
+                wrong = _membership(room.socket, socket.IP_ADD_MEMBERSHIP, group, address)
+                if wrong:
+                    refused.setdefault(address, []).append(wrong)
+                else:
+                    room.joined.add((group, address))
+        self._tell_refused(protocol, refused)
+
+    def _tell_refused(self, protocol: str, refused: Mapping[str, list[str]]) -> None:
+        """Why groups were not joined, by address."""
+        said = {key: text for key, text in self.refused.items() if key[0] != protocol}
+        for (of, _), near in self._near.items():
+            wrong = refused.get(near[0][1]) if of == protocol else None
+            if wrong:
+                text = (
+                    f"The system refuses {len(wrong)} multicast groups here ({wrong[0]}): those universes are not "
+                    "heard. Narrow the range of universes, or let the console send them to this address."
+                )
+                said.update((key, text) for key in near)
+        self.refused = said
 
     def _open_wide(self, protocol: str) -> Wide | None:
         made = _opened()
@@ -304,11 +326,14 @@ def _opened() -> socket.socket:
     return made
 
 
-def _membership(one: socket.socket, option: int, group: str, address: str) -> None:
+def _membership(one: socket.socket, option: int, group: str, address: str) -> str:
+    """Join or leave a group; what the system says where it refuses."""
     try:
         one.setsockopt(socket.IPPROTO_IP, option, socket.inet_aton(group) + socket.inet_aton(address))
     except OSError as wrong:
-        log.warning("group %s on %s: %s", group, address, wrong.strerror)
+        log.debug("group %s on %s: %s", group, address, wrong.strerror)
+        return wrong.strerror or "refused"
+    return ""
 
 
 def _sent_to(told: Iterable[tuple[int, int, bytes]]) -> tuple[int, str]:

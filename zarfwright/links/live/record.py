@@ -7,7 +7,7 @@ import threading
 import zlib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from pydantic import TypeAdapter
@@ -45,19 +45,37 @@ class Said:
         return Track(np.array(self.times), levels)
 
 
+class Count(NamedTuple):
+    """How many packets of a source came, were passed over, and could not follow the one before."""
+
+    packets: int = 0
+    missed: int = 0
+    crossed: int = 0
+
+    @classmethod
+    def of(cls, source: Source, before: Count | None = None) -> Count:
+        """So far, or since another count."""
+        crossed = source.late + source.back
+        came = cls(source.packets + source.late, source.missed, crossed)
+        return came if before is None else cls(*(now - then for now, then in zip(came, before, strict=True)))
+
+
 class Recorder:
     """Records until it is asked for the facts."""
 
     def __init__(self, engine: Engine, hearing: Hearing) -> None:
         self.engine, self.hearing = engine, hearing
         self.merged: dict[int, Said] = {}
-        self.sources: dict[tuple[int, int], tuple[Source, Key, Said]] = {}
+        self.sources: dict[tuple[int, int], tuple[Source, Said]] = {}
         self.frames = 0
         self.began = clock.now()
         self._begins = self._counted()
         self._elsewhere = {key: one.packets for key, one in [*hearing.receiver.elsewhere.items()]}
         self._dropped = self._all_dropped()
         self._drops = hearing.receiver.kernel_drops()
+        with engine.lock:
+            registries = engine.inputs.registries.values()
+            self._told = {id(one): (one, Count.of(one)) for of in registries for one in of.by_key.values()}
 
     def record(self, seconds: float) -> Facts:
         """Listen for so long, in the calling thread."""
@@ -75,16 +93,14 @@ class Recorder:
         with self.engine.lock:
             at = clock.now() - self.began
             inputs = self.engine.inputs
-            keys = {id(source): key for key, of in inputs.registries.items() for source in of.by_key.values()}
             for universe, heard in inputs.by_universe.items():
                 levels = self.engine.levels.get(universe)
                 if self.frames > FRAMES_MOST or levels is None:
                     continue
                 self.frames += self.merged.setdefault(universe, Said()).add(at, levels)
                 for source in heard if len(heard) > 1 else ():
-                    key = keys.get(id(source))
-                    if source.held and key is not None:
-                        _, _, said = self.sources.setdefault((universe, id(source)), (source, key, Said()))
+                    if source.held:
+                        _, said = self.sources.setdefault((universe, id(source)), (source, Said()))
                         self.frames += said.add(at, source.held)
 
     def _counted(self) -> dict[tuple[Key, int], int]:
@@ -104,16 +120,18 @@ class Recorder:
         """Everything that was seen."""
         now = clock.now()
         begins = self._counted()
-        problems, receiver = dict(self.hearing.receiver.problems), self.hearing.receiver
+        receiver = self.hearing.receiver
+        problems, refused = dict(receiver.problems), dict(receiver.refused)
         with self.engine.lock:
             inputs = self.engine.inputs
             for registry in inputs.registries.values():
                 registry.measure(now)
-            seen = {id(s): _seen(inputs, key, s) for key, of in inputs.registries.items() for s in of.by_key.values()}
+            all_of = [(key, source) for key, of in inputs.registries.items() for source in of.by_key.values()]
+            seen = {id(source): self._seen(inputs, key, source) for key, source in all_of}
             by_source: dict[int, list[tuple[SourceSeen, Track]]] = {}
-            for (universe, _), (source, key, said) in self.sources.items():
+            for (universe, _), (source, said) in self.sources.items():
                 if id(source) in seen:
-                    by_source.setdefault(universe, []).append((_seen(inputs, key, source), said.track()))
+                    by_source.setdefault(universe, []).append((seen[id(source)], said.track()))
             started: dict[int, int] = {}
             for (key, universe), count in begins.items():
                 new = count - self._begins.get((key, universe), 0)
@@ -128,7 +146,7 @@ class Recorder:
                 ConnectionSeen(
                     None if one.id.startswith(AS_STARTED) else one.id,
                     one.connection, one.interface, one.audible, one.said, one.nearest,
-                    problems.get(one.key, "") if one.key is not None else "",
+                    *((problems.get(one.key, ""), refused.get(one.key, "")) if one.key is not None else ()),
                 )
                 for one in inputs.heard
             )  # fmt: skip
@@ -152,16 +170,17 @@ class Recorder:
             {universe: tuple(pairs) for universe, pairs in by_source.items() if len(pairs) > 1},
         )
 
-
-def _seen(inputs: Inputs, key: Key, source: Source) -> SourceSeen:
-    shown = inputs.landings(key, source.universe, source.preview)
-    ours = [one for one in inputs.heard if one.key == key and one.audible]
-    lands = {landed for one in ours if (landed := one.connection.lands_on(source.universe)) is not None}
-    return SourceSeen(
-        source.name, source.address, source.protocol, source.universe, key[1], tuple(sorted(lands)), source.priority,
-        source.rate, source.jitter, source.longest, source.packets, source.missed, source.preview, bool(shown),
-        bool(source.priorities), bool(source.waiting),
-    )  # fmt: skip
+    def _seen(self, inputs: Inputs, key: Key, source: Source) -> SourceSeen:
+        shown = inputs.landings(key, source.universe, source.preview)
+        ours = [one for one in inputs.heard if one.key == key and one.audible]
+        lands = {landed for one in ours if (landed := one.connection.lands_on(source.universe)) is not None}
+        _, before = self._told.get(id(source), (source, Count()))
+        count = Count.of(source, before)
+        return SourceSeen(
+            source.name, source.address, source.protocol, source.universe, key[1], tuple(sorted(lands)),
+            source.priority, source.rate, source.jitter, source.longest, count.packets, count.missed, source.preview,
+            bool(shown), bool(source.priorities), bool(source.waiting), count.crossed,
+        )  # fmt: skip
 
 
 # To the desk over the pipe: levels packed, all else plain.

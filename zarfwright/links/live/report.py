@@ -118,8 +118,8 @@ def _stretches(numbers: set[int]) -> list[tuple[int, int]]:
     return found
 
 
-def connection_told(inputs: Inputs, one: Heard, problem: str) -> dict[str, Any]:
-    """How one connection is."""
+def connection_told(inputs: Inputs, one: Heard, problem: str = "", refused: str = "") -> dict[str, Any]:
+    """How one connection is; `problem`: why nothing is heard, `refused`: why not all is."""
     registry = inputs.registries.get(one.key) if one.key is not None else None
     sources = [] if registry is None else [*registry.by_key.values()]
     landed = [s for s in sources if one.takes(s) and one.connection.lands_on(s.universe) is not None]
@@ -135,7 +135,7 @@ def connection_told(inputs: Inputs, one: Heard, problem: str) -> dict[str, Any]:
         "state": state,
         "interface": one.interface.name if one.interface is not None else one.connection.interface,
         "address": one.interface.address if one.interface is not None else one.connection.address,
-        "said": problem or one.said,
+        "said": problem or " ".join(text for text in (one.said, refused) if text),
         "nearest": vars(one.nearest) if one.nearest is not None else None,
         "universes": len({s.universe for s in landed}),
         "rate_hz": round(sum(s.rate for s in landed), 1),

@@ -8,10 +8,12 @@ from dataclasses import asdict
 from typing import Any
 
 from zarfwright.core.doctor.diagnosis import diagnose
+from zarfwright.core.edits import Call
 from zarfwright.core.errors import JobError
 from zarfwright.links.live.record import facts_read
 from zarfwright.web.children.live import LiveLink
 from zarfwright.web.desk import Desk
+from zarfwright.web.jobs import Jobs
 
 log = logging.getLogger(__name__)
 
@@ -19,8 +21,8 @@ log = logging.getLogger(__name__)
 class DoctorLink:
     """One stretch of listening at a time. Every browser is told how it goes."""
 
-    def __init__(self, desk: Desk, live: LiveLink) -> None:
-        self.desk, self.live = desk, live
+    def __init__(self, desk: Desk, live: LiveLink, jobs: Jobs) -> None:
+        self.desk, self.live, self.jobs = desk, live, jobs
         self._lock = threading.Lock()
         self._report: dict[str, Any] = {"listening": False, "seconds": 0.0, "causes": None, "problem": ""}
 
@@ -37,7 +39,9 @@ class DoctorLink:
         found: dict[str, Any] = {"problem": ""}
         try:
             facts = facts_read(self.live.record(seconds))
-            found["causes"] = [asdict(cause) for cause in diagnose(facts, self.desk.show)]
+            # Seconds of computing for a hundred fixtures: who works at the desk meanwhile is not to feel it.
+            causes = self.jobs.elsewhere(Call(diagnose, (facts, self.desk.show)))
+            found["causes"] = [asdict(cause) for cause in causes]
         except JobError as wrong:
             found["problem"] = str(wrong)
         except Exception as wrong:  # whatever it is: it is told, and the doctor can be asked again
