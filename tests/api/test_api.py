@@ -384,6 +384,11 @@ def test_a_consoles_list_is_compared_and_taken_as_one_edit(program):
     result = program.edit("take patch", lines=[line["take"]])
     assert result["update"]["sentence"] == "Take the patch of fixture 62 from the list"
     program.post("/api/shows/SHOW/undo", {"who": "tester"})
+    # A list of dimmers says nothing of those that it has not.
+    body, headers = form(b"Chan,Dimmer\n61,5\n", "dimmers.csv")
+    lines = program.post("/api/shows/SHOW/patch/compare", body, headers)[1]["lines"]
+    assert [one["take"]["dimmer"] for one in lines if one["kind"] == "dimmer"] == [5]
+    assert {one["take"] for one in lines if one["kind"] == "missing"} == {None}
     body, headers = form(b"what,ever\n1,2\n", "console.csv")
     status, answer = program.post("/api/shows/SHOW/patch/compare", body, headers)
     assert (status, answer["lines"]) == (200, [])

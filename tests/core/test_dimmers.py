@@ -9,8 +9,10 @@ from hypothesis import strategies as st
 from tests.conftest import Workbench
 from zarfwright.core.errors import JobError
 from zarfwright.core.papers import CIRCUIT_COLUMNS, as_text, circuit_schedule, circuit_totals
-from zarfwright.core.patch import overlaps
+from zarfwright.core.patch import Place, overlaps
+from zarfwright.core.patching.compare import compare
 from zarfwright.core.patching.dimmers import dimmers_of, format_power, power_of
+from zarfwright.core.patching.listed import Listed, columns_of, read_list
 from zarfwright.core.readiness import findings
 from zarfwright.core.rig.things import TypeEntry
 from zarfwright.core.show import Item
@@ -148,7 +150,7 @@ def test_what_lies_on_slots_of_a_rack_is_plugged_to_it_or_moved():
     bench.do("add rack", name="SR", first="41", start="1.101")
     bench.do("address", ids=[profile], start="1.104")
     (finding,) = said(bench)
-    assert finding.text == "Fixture 31 is driven as dimmer 44, and not plugged to it."
+    assert finding.text == "Fixture 31 is driven as dimmer 44: plug it there, or give it another address."
     bench.do(finding.repair.kind, **finding.repair.args)
     assert bench.body(profile).dimmer == 44
     assert not said(bench)
@@ -165,7 +167,7 @@ def test_a_circuit_is_on_one_dimmer_and_a_dimmer_of_one_rack():
     bench.do("plug", ids=lamps[:2], dimmer="1", on_each="1")
     bench.do("set field", ids=lamps[:2], field="circuit", text="A4")
     assert [one.text for one in said(bench)] == [
-        "Circuit A4 is on dimmers 1 and 2 at once (fixtures 21, 22): one is wrong."
+        "Circuit A4 is on dimmers 1 and 2 at once (fixtures 21, 22): plug all to one of them, or give one another circuit."
     ]
     bench.do("add rack", name="SL", first="12", start="1.012")
     texts = [one.text for one in said(bench)]
@@ -264,3 +266,51 @@ def test_a_copy_is_plugged_nowhere():
     bench.do("set field", ids=lamps, field="circuit", text="A1")
     copy = bench.body(bench.made("duplicate", ids=lamps, x="1m"))
     assert (copy.dimmer, copy.circuit, copy.address) == (None, "", None)
+
+
+def listed(bench):
+    """Lamps 21 to 24 on dimmers 1 to 4 of a rack on universe 7."""
+    bench.do("add rack", first="1", count="12", start="7.001")
+    lamps = [item.id for item, body in bench.show.fixtures() if body.number != 31]
+    bench.do("plug", ids=lamps, dimmer="1", on_each="1")
+    return lamps
+
+
+def test_a_list_without_addresses_says_what_fixtures_are_plugged_to():
+    """Sheets of a house: channel, circuit and dimmer. What is not said stays as it is."""
+    bench, _, _ = rig()
+    lamps = listed(bench)
+    columns = columns_of(["Channel", "Circuit", "Dimmer"])
+    cells = [["21", "A1", "1"], ["22", "", "4"], ["23", "A3", "5"], ["24", "A4", "-"], ["25", "", "x"]]
+    read = read_list(cells, columns)
+    assert read.left_out == ("Row 5, fixture 25: “x” is not a number of a dimmer.",)
+    compared = compare(bench.show, read.rows[:4])
+    assert [(line.number, line.kind) for line in compared.lines] == [
+        (21, "circuit"), (22, "dimmer"), (23, "circuit"), (23, "dimmer"), (24, "circuit"), (31, "missing"),
+    ]  # fmt: skip
+    assert [one.text for one in compared.causes] == [
+        "Fixtures 22 to 23 are 2 dimmers further in the list.",
+        "Fixtures 21, 23 to 24: circuit none here, A1 in the list, and so on.",
+        "Fixture 31 is not in the list.",
+    ]
+    bench.do("take patch", lines=[{"id": lamps[1], "dimmer": 4}, {"id": lamps[2], "dimmer": 5, "circuit": "A3"}])
+    assert [place(bench, key) for key in lamps] == [(7, 1), (7, 4), (7, 5), (7, 4)]
+    assert bench.body(lamps[2]).circuit == "A3"
+    with pytest.raises(JobError, match="dimmer"):
+        bench.do("take patch", lines=[{"id": lamps[1], "dimmer": 10**9}])
+
+
+def test_addresses_that_come_with_another_dimmer_are_explained_by_it():
+    bench, _, _ = rig(2)
+    lamps = listed(bench)
+    rows = [
+        Listed(1, 21, "", "", Place(7, 9), dimmer=9),
+        # Driven elsewhere than its dimmer is: that is another thing to be told.
+        Listed(2, 22, "", "", Place(5, 5), dimmer=3),
+    ]
+    compared = compare(bench.show, rows)
+    assert [(one.cause, one.numbers) for one in compared.causes] == [
+        ("other_dimmer", (21,)), ("other_dimmer", (22,)), ("other_address", (22,)), ("missing", (31,)),
+    ]  # fmt: skip
+    bench.do("take patch", lines=[{"id": lamps[1], "dimmer": 3}, {"id": lamps[1], "start": "5.005"}])
+    assert place(bench, lamps[1]) == (5, 5)

@@ -123,6 +123,7 @@ def test_another_type_is_said_and_a_longer_name_of_the_same_is_not():
         (["Fixture ID", "Name", "Fixture Type", "Mode", "Patch"], {"number": 0, "type": 2, "mode": 3, "place": 4}),
         (["Universe", "Address", "Channel"], {"number": 2, "universe": 0, "address": 1}),
         (["CH", "UNIV", "DMX Address"], {"number": 0, "universe": 1, "address": 2}),
+        (["Chan", "Dimmer", "Ckt"], {"number": 0, "dimmer": 1, "circuit": 2}),
         (["what", "ever"], {}),
     ],
 )

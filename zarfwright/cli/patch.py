@@ -18,7 +18,14 @@ from zarfwright.web.patches import side_out
 def _side(side: Side | None) -> str:
     if side is None:
         return "nothing"
-    return ", ".join(filter(None, (side.type, side.mode, str(side.place or "no address"))))
+    plugged = f"circuit {side.circuit}" if side.circuit else "", f"dimmer {side.dimmer}" if side.dimmer else ""
+    return ", ".join(filter(None, (side.type, side.mode, str(side.place or "no address"), *plugged)))
+
+
+def _side_told(side: Side | None) -> dict[str, Any] | None:
+    """What one side says; circuit and dimmer where it has any."""
+    told = side_out(side)
+    return told and {key: value for key, value in told.items() if value or key not in ("circuit", "dimmer")}
 
 
 def _told(compared: Compared) -> dict[str, Any]:
@@ -32,7 +39,7 @@ def _told(compared: Compared) -> dict[str, Any]:
         for one in compared.causes
     ]
     lines = [
-        {"number": one.number, "ours": side_out(one.ours), "theirs": side_out(one.theirs), "kind": one.kind}
+        {"number": one.number, "ours": _side_told(one.ours), "theirs": _side_told(one.theirs), "kind": one.kind}
         for one in compared.lines
     ]
     return {"causes": causes, "lines": lines, "same": compared.same}

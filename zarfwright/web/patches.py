@@ -23,6 +23,8 @@ class PatchSide(BaseModel):
     type: str
     mode: str
     address: str | None
+    circuit: str
+    dimmer: int | None
 
 
 class TakenOut(BaseModel):
@@ -30,6 +32,8 @@ class TakenOut(BaseModel):
 
     id: str
     mode: str | None = None
+    circuit: str | None = None
+    dimmer: int | None = None
     start: str | None = None
     unpatch: bool = False
 
@@ -77,28 +81,34 @@ def side_out(side: Side | None) -> dict[str, Any] | None:
     """What one side says, as plain values."""
     if side is None:
         return None
-    return {"type": side.type, "mode": side.mode, "address": str(side.place) if side.place else None}
+    place = str(side.place) if side.place else None
+    return {"type": side.type, "mode": side.mode, "address": place, "circuit": side.circuit, "dimmer": side.dimmer}
 
 
-def _take(line: Line) -> dict[str, Any] | None:
+def _take(line: Line, placed: bool) -> dict[str, Any] | None:
+    """`placed`: whether the list says where fixtures are; one that does not says nothing of those that it has not."""
     if line.fixture is None or line.kind == "type":
         return None
     if line.theirs is None:
-        return {"id": line.fixture, "unpatch": True}
+        return {"id": line.fixture, "unpatch": True} if placed else None
     if line.kind == "mode":
         return {"id": line.fixture, "mode": line.theirs.mode}
+    if line.kind == "circuit":
+        return {"id": line.fixture, "circuit": line.theirs.circuit}
+    if line.kind == "dimmer":
+        return {"id": line.fixture, "dimmer": line.theirs.dimmer}
     place = line.theirs.place
     return {"id": line.fixture, "start": str(place)} if place else {"id": line.fixture, "unpatch": True}
 
 
-def _line_out(line: Line) -> dict[str, Any]:
+def _line_out(line: Line, placed: bool) -> dict[str, Any]:
     return {
         "number": line.number,
         "kind": line.kind,
         "fixture": line.fixture,
         "ours": side_out(line.ours),
         "theirs": side_out(line.theirs),
-        "take": _take(line),
+        "take": _take(line, placed),
     }
 
 
@@ -114,10 +124,11 @@ def compare_list(path: ShowPath) -> Response:
     data, name = uploaded("a patch list as CSV")
     sheet = read_csv(data, name)
     mapping = _mapping(request.args.get("mapping"), len(sheet.columns)) or columns_of(sheet.columns)
-    compared, left, missing = Compared((), (), 0), tuple[str, ...](), ""
+    compared, left, missing, placed = Compared((), (), 0), tuple[str, ...](), "", False
     try:
         read = read_list(sheet.rows, mapping)
         left, compared = read.left_out, compare(show, read.rows)
+        placed = any(row.placed for row in read.rows)
     except JobError as wrong:
         # The page asks for what is missing.
         missing = str(wrong)
@@ -131,7 +142,7 @@ def compare_list(path: ShowPath) -> Response:
             "missing": missing,
             "left_out": left[:100],
             "same": compared.same,
-            "lines": [_line_out(line) for line in compared.lines],
+            "lines": [_line_out(line, placed) for line in compared.lines],
             "causes": [_why_out(one) for one in compared.causes],
         }
     )

@@ -14,7 +14,7 @@ from zarfwright.core.errors import JobError
 from zarfwright.core.findings import first_few
 from zarfwright.core.patch import parse_place
 from zarfwright.core.patching.dimmers import Racks, dimmers_of, is_dimmed, place_of, racks_of, with_dimmer
-from zarfwright.core.patching.racks import RACK_MOST, Rack
+from zarfwright.core.patching.racks import DIMMER_MOST, RACK_MOST, Rack
 from zarfwright.core.patching.readiness import overload
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Change, Show
@@ -22,7 +22,6 @@ from zarfwright.core.units import parse_count
 
 POWER = re.compile(r"(?P<number>\d+(?:[.,]\d+)?)\s*(?P<unit>kw|w)?", re.IGNORECASE)
 CARRIES_W = (100.0, 50_000.0)
-DIMMER_MOST = 99_999
 
 
 def parse_carries(text: str) -> float:

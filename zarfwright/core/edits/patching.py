@@ -7,6 +7,8 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Literal
 
+from pydantic import Field
+
 from zarfwright.core.dmx.rows import SLOTS
 from zarfwright.core.edits.aiming import chosen_fixtures
 from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, listed
@@ -15,7 +17,7 @@ from zarfwright.core.findings import first_few
 from zarfwright.core.patch import LAST_UNIVERSE, Place, footprint_of, in_sequence, occupied, overlaps, parse_place
 from zarfwright.core.patching.compare import mode_named
 from zarfwright.core.patching.dimmers import addresses_taken, is_dimmed, place_of, racks_of, with_dimmer
-from zarfwright.core.patching.racks import Rack
+from zarfwright.core.patching.racks import DIMMER_MOST, Rack
 from zarfwright.core.rig.arrange import settled
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.order import along_rails, by_place
@@ -234,18 +236,21 @@ class Taken(Arguments):
 
     id: str
     mode: str | None = None
+    circuit: str | None = None
+    dimmer: int | None = Field(None, ge=1, le=DIMMER_MOST)
     start: str | None = None
     unpatch: bool = False
 
 
 class TakePatch(Arguments):
-    """Modes and addresses as a list has them."""
+    """Modes, addresses, circuits and dimmers as a list has them."""
 
     lines: list[Taken]
 
 
 def take_patch(show: Show, args: TakePatch, _: NewId) -> Edit:
     taken: dict[str, Fixture] = {}
+    racks = racks_of(show)
     for line in args.lines:
         item, fixture = show.thing(line.id, Fixture)
         after = taken.get(line.id, fixture)
@@ -254,6 +259,10 @@ def take_patch(show: Show, args: TakePatch, _: NewId) -> Edit:
             if named is None:
                 raise JobError(f"{item.name.capitalize()} has no mode “{line.mode}”: choose one of its type's.")
             after = replace(after, mode=named)
+        if line.circuit is not None:
+            after = replace(after, circuit=line.circuit.strip())
+        if line.dimmer is not None:
+            after = with_dimmer(show, racks, after, line.dimmer)
         if line.start is not None:
             place = parse_place(line.start)
             after = replace(after, universe=place.universe, address=place.address)

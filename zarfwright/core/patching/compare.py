@@ -4,16 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, get_args
 
 from zarfwright.core.doctor.facts import spans
 from zarfwright.core.patch import Place, footprint_of
+from zarfwright.core.patching.dimmers import Racks, place_of, racks_of
 from zarfwright.core.patching.listed import Listed
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show
 from zarfwright.core.types.model import FixtureType
 
-Kind = Literal["missing", "extra", "type", "mode", "address"]
+Kind = Literal["missing", "extra", "type", "mode", "circuit", "dimmer", "address"]
+KINDS: tuple[Kind, ...] = get_args(Kind)
+"""In the order in which they are told, and taken: an address that is said is right, whatever else brought one along."""
 
 
 @dataclass(frozen=True)
@@ -24,6 +27,10 @@ class Side:
     mode: str
     place: Place | None
     footprint: int | None
+    circuit: str = ""
+    dimmer: int | None = None
+    placed: bool = True
+    """Whether it says where fixtures are."""
 
 
 @dataclass(frozen=True)
@@ -79,7 +86,8 @@ def _ours(show: Show, fixture: Fixture) -> Side:
     place = None
     if fixture.universe is not None and fixture.address is not None:
         place = Place(fixture.universe, fixture.address)
-    return Side(kind.name if kind else "", fixture.mode, place, footprint_of(show, fixture) or None)
+    size = footprint_of(show, fixture) or None
+    return Side(kind.name if kind else "", fixture.mode, place, size, fixture.circuit, fixture.dimmer)
 
 
 def mode_named(kind: FixtureType | None, name: str) -> str | None:
@@ -93,7 +101,7 @@ def _theirs(show: Show, fixture: Fixture | None, row: Listed) -> Side:
     size = row.footprint
     if size is None and kind is not None and named is not None:
         size = sum(kind.mode(named).footprints.values())
-    return Side(row.type, named or row.mode, row.place, size)
+    return Side(row.type, named or row.mode, row.place, size, row.circuit, row.dimmer, row.placed)
 
 
 def _paired(show: Show, rows: Sequence[Listed]) -> tuple[list[_Pair], list[Line]]:
@@ -125,12 +133,16 @@ def _differences(pair: _Pair) -> Iterable[Kind]:
         yield "type"
     if pair.theirs.mode and _plain(pair.theirs.mode) != _plain(pair.ours.mode):
         yield "mode"
-    if pair.theirs.place != pair.ours.place:
+    if pair.theirs.circuit and _plain(pair.theirs.circuit) != _plain(pair.ours.circuit):
+        yield "circuit"
+    if pair.theirs.dimmer is not None and pair.theirs.dimmer != pair.ours.dimmer:
+        yield "dimmer"
+    if pair.theirs.placed and pair.theirs.place != pair.ours.place:
         yield "address"
 
 
-def _at(pair: _Pair) -> tuple[int, int]:
-    place = pair.ours.place
+def _at(pair: _Pair, theirs: bool = False) -> tuple[int, int]:
+    place = pair.theirs.place if theirs else pair.ours.place
     return (place.universe, place.address) if place is not None else (10**6, 0)
 
 
@@ -145,17 +157,19 @@ def compare(show: Show, rows: Sequence[Listed]) -> Compared:
         differing[pair.fixture] = set(kinds)
         lines += [Line(pair.number, kind, pair.fixture, pair.ours, pair.theirs) for kind in kinds]
     ordered = sorted(pairs, key=_at)
-    causes = _causes(ordered, differing)
+    causes = _causes(ordered, differing, racks_of(show))
     causes += _alone(lines)
-    lines.sort(key=lambda line: (line.number, ("missing", "extra", "type", "mode", "address").index(line.kind)))
+    lines.sort(key=lambda line: (line.number, KINDS.index(line.kind)))
     return Compared(tuple(lines), tuple(causes), same)
 
 
-def _causes(ordered: list[_Pair], differing: dict[str, set[Kind]]) -> list[Why]:
-    """What explains differences, in the order of addresses: other modes with all they shift, whole universes that are
-    elsewhere, runs that are shifted for no reason that is seen; then what is left by itself."""
+def _causes(ordered: list[_Pair], differing: dict[str, set[Kind]], racks: Racks) -> list[Why]:
+    """What explains differences, in the order of addresses: other dimmers with the addresses that come with them, other
+    modes with all they shift, whole universes that are elsewhere, runs that are shifted for no reason that is seen;
+    then what is left by itself."""
     causes: list[Why] = []
     left = {pair.fixture for pair in ordered if "address" in differing[pair.fixture]}
+    causes += _dimmers(ordered, differing, left, racks)
     causes += _modes(ordered, differing, left)
     causes += _universes(ordered, left)
     causes += _offsets(ordered, left)
@@ -173,6 +187,35 @@ def _causes(ordered: list[_Pair], differing: dict[str, set[Kind]]) -> list[Why]:
         numbers = tuple(pair.number for pair in several)
         text = f"{_called(numbers)}: {ours or 'no type'} here, {theirs} in the list."
         causes.append(Why("other_type", text, numbers, several[0].ours.place))
+    return causes
+
+
+def _dimmers(ordered: list[_Pair], differing: dict[str, set[Kind]], left: set[str], racks: Racks) -> list[Why]:
+    """Other dimmers: those that are as many further together; and other circuits."""
+    groups: dict[int | None, list[_Pair]] = {}
+    circuits = [pair for pair in ordered if "circuit" in differing[pair.fixture]]
+    for pair in ordered:
+        if "dimmer" in differing[pair.fixture]:
+            ours, theirs = pair.ours.dimmer, pair.theirs.dimmer or 0
+            groups.setdefault(theirs - ours if ours is not None else None, []).append(pair)
+            if place_of(racks, theirs) == _at(pair, theirs=True):
+                left.discard(pair.fixture)
+    causes = []
+    for by, several in groups.items():
+        numbers, first = tuple(pair.number for pair in several), several[0]
+        if len(several) == 1 or by is None:
+            there = spans([pair.theirs.dimmer or 0 for pair in several])
+            here = f"dimmer {first.ours.dimmer}" if by is not None else "no dimmer"
+            be = "is" if len(several) == 1 else "are"
+            text = f"{_called(numbers)} {be} on {here} here, on {there} in the list."
+        else:
+            text = f"{_called(numbers)} are {abs(by)} dimmers {'further' if by > 0 else 'lower'} in the list."
+        causes.append(Why("other_dimmer", text, numbers, first.ours.place))
+    if circuits:
+        numbers, first = tuple(pair.number for pair in circuits), circuits[0]
+        text = f"{_called(numbers)}: circuit {first.ours.circuit or 'none'} here, {first.theirs.circuit} in the list"
+        more = ", and so on." if len(circuits) > 1 else "."
+        causes.append(Why("other_circuit", text + more, numbers, first.ours.place))
     return causes
 
 

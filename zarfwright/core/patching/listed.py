@@ -8,8 +8,9 @@ from dataclasses import dataclass
 
 from zarfwright.core.errors import JobError
 from zarfwright.core.patch import Place, parse_place
+from zarfwright.core.patching.racks import DIMMER_MOST
 
-FIELDS = ("number", "type", "mode", "place", "universe", "address", "footprint")
+FIELDS = ("number", "type", "mode", "place", "universe", "address", "footprint", "circuit", "dimmer")
 """What a column can say; `place` is universe and slot in one, such as 2.058."""
 NAMES: dict[str, tuple[str, ...]] = {
     "number": (
@@ -23,13 +24,19 @@ NAMES: dict[str, tuple[str, ...]] = {
     ),
     "universe": ("universe", "univ", "uni", "u", "dmx universe", "port", "stream"),
     "address": ("address", "addr", "start", "start channel", "slot", "dmx start", "dmx channel", "a"),
+    "circuit": ("circuit", "circuit number", "circuit no", "circ", "ckt"),
+    "dimmer": ("dimmer", "dimmer number", "dimmer no", "dim"),
     "footprint": ("footprint", "slots", "channels", "channel count", "dmx channels", "size", "width", "count"),
 }  # fmt: skip
+
+NONE = ("", "-", "–", "0", "none")
+"""What stands in a cell that says nothing."""
 
 
 @dataclass(frozen=True)
 class Listed:
-    """What a list says of one fixture; `row` is counted from 1 below the heading."""
+    """What a list says of one fixture; `row` is counted from 1 below the heading. `placed`: whether the list says where
+    fixtures are; no place then says that one is nowhere."""
 
     row: int
     number: int
@@ -37,6 +44,9 @@ class Listed:
     mode: str
     place: Place | None
     footprint: int | None = None
+    circuit: str = ""
+    dimmer: int | None = None
+    placed: bool = True
 
 
 @dataclass(frozen=True)
@@ -84,7 +94,7 @@ def _place(row: Sequence[str], columns: Mapping[str, int]) -> Place | None:
             f"{_count(cell('universe')) or cell('universe')}.{_count(cell('address')) or cell('address')}"
         )
     whole = cell("place") or cell("address")
-    if not whole or whole in ("-", "–", "0", "none"):
+    if whole in NONE:
         return None
     spoken = re.sub(r"[:\-\s]+", ".", whole.strip())
     flat = _count(spoken) if "." not in spoken else None
@@ -95,10 +105,12 @@ def _place(row: Sequence[str], columns: Mapping[str, int]) -> Place | None:
 
 
 def read_list(rows: Sequence[Sequence[str]], columns: Mapping[str, int]) -> ListRead:
-    """What rows of text say. Raises JobError where no column says the numbers, or none says where fixtures are."""
+    """What rows of text say. Raises JobError where no column says the numbers, or none says where fixtures are or
+    what they are plugged to."""
     if "number" not in columns:
         raise JobError("No column holds the numbers of fixtures: say which one does.", "number")
-    if not {"place", "address"} & columns.keys():
+    placed = bool({"place", "address"} & columns.keys())
+    if not placed and not {"circuit", "dimmer"} & columns.keys():
         raise JobError("No column holds addresses: say which one does.", "address")
     read, left = [], []
     for n, row in enumerate(rows, 1):
@@ -119,5 +131,10 @@ def read_list(rows: Sequence[Sequence[str]], columns: Mapping[str, int]) -> List
             at = columns.get(field)
             return row[at].strip() if at is not None and at < len(row) else ""
 
-        read.append(Listed(n, number, said("type"), said("mode"), place, _count(said("footprint"))))
+        dimmer = _count(said("dimmer")) or None
+        dimmer = dimmer if dimmer is not None and dimmer <= DIMMER_MOST else None
+        if dimmer is None and said("dimmer") not in NONE:
+            left.append(f"Row {n}, fixture {number}: “{said('dimmer')[:30]}” is not a number of a dimmer.")
+        size, circuit = _count(said("footprint")), said("circuit")
+        read.append(Listed(n, number, said("type"), said("mode"), place, size, circuit, dimmer, placed))
     return ListRead(tuple(read), tuple(left))

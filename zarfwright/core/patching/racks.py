@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 RACK_MOST = 512
 """Dimmers of one rack: it lies on one universe."""
+DIMMER_MOST = 99_999
 
 
 @dataclass(frozen=True)

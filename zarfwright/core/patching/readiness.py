@@ -64,7 +64,7 @@ def _as_driven(show: Show, one: Dimmer) -> list[Finding]:
         where = f"{one.place[0]}.{one.place[1]:03d}"
         verb = "is" if len(away) == 1 else "are"
         which = f"{_names(show, away).capitalize()} {verb} on dimmer {one.number}"
-        text = f"{which}, which is driven at {where}, and patched elsewhere: one of the two is wrong."
+        text = f"{which}, which is driven at {where}, and patched elsewhere: patch there, or plug to another dimmer."
         repair = Repair(f"Patch to {where}", "plug", {"ids": list(away), "dimmer": str(one.number)})
         found.append(Finding("patch", away, text, True, repair))
     steady = tuple(key for key in one.fixtures if not dimmed[key] and show.body(key, Fixture).type in show.types)
@@ -115,7 +115,8 @@ def _in_the_way(show: Show) -> list[Finding]:
                     found.append(Finding("patch", (item.id,), text, wrong=True))
                 elif fixture.dimmer is None:
                     number = rack.first + first - start
-                    text = f"{item.name.capitalize()} is driven as dimmer {number}, and not plugged to it."
+                    text = f"{item.name.capitalize()} is driven as dimmer {number}"
+                    text = f"{text}: plug it there, or give it another address."
                     repair = Repair(f"Plug to {number}", "plug", {"ids": [item.id], "dimmer": str(number)})
                     found.append(Finding("patch", (item.id,), text, repair=repair))
     return found
@@ -132,6 +133,7 @@ def _circuits(show: Show) -> list[Finding]:
         if len(dimmers) > 1:
             numbers = " and ".join(str(number) for number in sorted(dimmers))
             ids = tuple(key for several in dimmers.values() for key in several)
-            text = f"Circuit {circuit} is on dimmers {numbers} at once ({_names(show, ids)}): one is wrong."
+            text = f"Circuit {circuit} is on dimmers {numbers} at once ({_names(show, ids)})"
+            text = f"{text}: plug all to one of them, or give one another circuit."
             found.append(Finding("patch", ids, text, wrong=True))
     return found

@@ -7,10 +7,17 @@ import { select, useSelection } from "../../show/selection";
 import type { PatchCompared, TakenOut } from "../../show/types";
 
 type Line = PatchCompared["lines"][number];
-const KINDS: Record<string, string> = { missing: "not in the list", extra: "only in the list", type: "other type", mode: "other mode", address: "other address" };
-const WORDS: Record<string, string> = { number: "Number", type: "Type", mode: "Mode", place: "Universe and slot", universe: "Universe", address: "Slot", footprint: "Slots taken" };
+const KINDS: Record<string, string> = { missing: "not in the list", extra: "only in the list", type: "other type", mode: "other mode", circuit: "other circuit", dimmer: "other dimmer", address: "other address" };
+const WORDS: Record<string, string> = { number: "Number", type: "Type", mode: "Mode", place: "Universe and slot", universe: "Universe", address: "Slot", footprint: "Slots taken", circuit: "Circuit", dimmer: "Dimmer" };
 
-const said = (side: Line["ours"]): string => (side ? [side.mode, side.address ?? "no address"].filter(Boolean).join(", ") : "nothing");
+/** What a side says, where it differs in this way. */
+function said(side: Line["ours"], kind: string): string {
+  if (!side) return "nothing";
+  if (kind === "type") return side.type;
+  if (kind === "circuit") return side.circuit ? `circuit ${side.circuit}` : "no circuit";
+  if (kind === "dimmer") return side.dimmer ? `dimmer ${side.dimmer}` : "no dimmer";
+  return [side.mode, side.address ?? "no address"].filter(Boolean).join(", ");
+}
 const taken = (lines: Line[]): TakenOut[] => lines.flatMap((one) => one.take ?? []);
 
 /** A console's list beside the patch: by cause, then line by line; either side is taken. */
@@ -18,7 +25,8 @@ export function Compare() {
   const { found } = useCompared();
   const selection = new Set(useSelection((state) => state.selection));
   if (!found) return null;
-  const all = taken(found.lines);
+  // What the list has not may be of no concern to it: that is taken by itself only.
+  const all = taken(found.lines.filter((one) => one.kind !== "missing"));
   return (
     <>
       <BenchHead title={`Beside ${found.name}`} note={`${many(found.same, "fixture")} the same, ${many(found.lines.length, "difference")}`}>
@@ -54,8 +62,8 @@ export function Compare() {
             columns={[
               { title: "No.", numeric: true, cell: (row) => row.number },
               { title: "What", cell: (row) => KINDS[row.kind] ?? row.kind },
-              { title: "Here", cell: (row) => (row.kind === "type" ? row.ours?.type : said(row.ours)) },
-              { title: "In the list", cell: (row) => (row.kind === "type" ? row.theirs?.type : said(row.theirs)) },
+              { title: "Here", cell: (row) => said(row.ours, row.kind) },
+              { title: "In the list", cell: (row) => said(row.theirs, row.kind) },
               { title: "", cell: (row) => (row.take ? <Action height="20px" fontSize="11px" aria-label={`Take the list's side of fixture ${row.number}, ${KINDS[row.kind]}`} onClick={(event) => { event.stopPropagation(); void takeLines(taken([row])); }}>Take</Action> : "") },
             ]}
           />

@@ -129,6 +129,24 @@ describe("a console's list", () => {
     await waitFor(() => expect(done(asked)).toHaveLength(2));
   });
 
+  it("takes all of the list but for what the list has not", async () => {
+    const gone = { ...line, number: 3, kind: "missing", fixture: "c", theirs: null, take: { id: "c", unpatch: true } };
+    const asked = desk({ "/patch/compare": { ...found, lines: [line, gone] }, "/edits": () => changed() });
+    drawn(<PatchBench />);
+    await read();
+    fireEvent.click(screen.getByRole("button", { name: "Take all of the list" }));
+    await waitFor(() => expect(done(asked)).toEqual([["take patch", { lines: [{ id: "b", mode: "Extended" }] }]]));
+  });
+
+  it("says circuits and dimmers where those differ", async () => {
+    const side = { type: "Bittern", mode: "Dimmer", address: "7.001", circuit: "", dimmer: 2 };
+    const plugged = { ...line, kind: "dimmer", ours: side, theirs: { ...side, dimmer: 4 }, take: { id: "b", dimmer: 4 } };
+    desk({ "/patch/compare": { ...found, lines: [plugged, { ...plugged, kind: "circuit", theirs: { ...side, circuit: "A4" }, take: { id: "b", circuit: "A4" } }] } });
+    drawn(<PatchBench />);
+    await read();
+    for (const text of ["dimmer 2", "dimmer 4", "no circuit", "circuit A4"]) expect(screen.getByText(text)).toBeTruthy();
+  });
+
   it("remembers which column says what for lists with such headings", async () => {
     const asked = desk({ "/patch/compare": found });
     drawn(<PatchBench />);
