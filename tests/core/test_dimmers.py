@@ -167,7 +167,7 @@ def test_a_circuit_is_on_one_dimmer_and_a_dimmer_of_one_rack():
     bench.do("plug", ids=lamps[:2], dimmer="1", on_each="1")
     bench.do("set field", ids=lamps[:2], field="circuit", text="A4")
     assert [one.text for one in said(bench)] == [
-        "Circuit A4 is on dimmers 1 and 2 at once (fixtures 21, 22): plug all to one of them, or give one another circuit."
+        "Circuit A4 is on dimmers 1 and 2 at once (fixtures 21, 22): plug all to one, or give one another circuit."
     ]
     bench.do("add rack", name="SL", first="12", start="1.012")
     texts = [one.text for one in said(bench)]

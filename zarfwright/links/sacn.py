@@ -186,9 +186,10 @@ class SacnSources(Registry):
 
     def _again(self, source: Source, data: bytes, now: float) -> tuple[int, ...]:
         """A packet like the source's last one, but for sequence and levels."""
-        if not in_order(source.sequence, data[111]):
+        sequence = data[111]
+        if sequence != (source.sequence + 1) & 0xFF and not in_order(source.sequence, sequence):
             return self._late(source)
-        source.heard(now, data[111])
+        source.heard(now, sequence)
         source.held = data[126:]
         return source.one
 

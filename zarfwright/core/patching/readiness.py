@@ -134,6 +134,6 @@ def _circuits(show: Show) -> list[Finding]:
             numbers = " and ".join(str(number) for number in sorted(dimmers))
             ids = tuple(key for several in dimmers.values() for key in several)
             text = f"Circuit {circuit} is on dimmers {numbers} at once ({_names(show, ids)})"
-            text = f"{text}: plug all to one of them, or give one another circuit."
+            text = f"{text}: plug all to one, or give one another circuit."
             found.append(Finding("patch", ids, text, wrong=True))
     return found

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import deque
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -18,6 +18,7 @@ from zarfwright.links.live import clock
 from zarfwright.links.live.inputs import Heard, Inputs, Key, merged_levels
 from zarfwright.links.live.playing import Drive, LiveRig, Moment, Picture, live_rig
 from zarfwright.links.live.report import report
+from zarfwright.links.sources import Source
 
 HELD_MOST = 1024
 """So many universes that nobody has patched may be held."""
@@ -98,8 +99,7 @@ class Engine:
             before = set(self.inputs.by_universe)
             self.inputs.hear(heard)
             now = self.clock()
-            for universe in {*before, *self.inputs.by_universe}:
-                self._touch(universe, now)
+            self._touch({*before, *self.inputs.by_universe}, now)
             # Where nothing is live any more, there is nothing to wait for.
             self.lock.notify_all()
 
@@ -109,18 +109,22 @@ class Engine:
             registry = self.inputs.registries.get(key)
             if registry is None:
                 return
+            # Ten thousand packets a second come through here: what can be said of all at once is.
+            take, spoken = registry.take, set[int]()
             for data, address in datagrams:
-                for universe in registry.take(data, address, now):
-                    for landed in registry.lands.get(universe) or self.inputs.landings(key, universe):
-                        if not self._outvoted(landed, now):
-                            self._touch(landed, now)
+                spoken.update(take(data, address, now))
+            lands, heard, touched = registry.lands, self.inputs.by_universe, list[int]()
+            for universe in spoken:
+                for landed in lands.get(universe) or self.inputs.landings(key, universe):
+                    sources = heard.get(landed, ())
+                    if len(sources) < 2 or not self._outvoted(landed, sources, now):
+                        touched.append(landed)
+            if touched:
+                self._touch(touched, now)
 
-    def _outvoted(self, universe: int, now: float) -> bool:
+    def _outvoted(self, universe: int, heard: Sequence[Source], now: float) -> bool:
         """Whether whoever just spoke for a universe changes nothing of it: one that stands by, while another has the
         say. Frames are paced by those who are seen."""
-        heard = self.inputs.by_universe.get(universe, ())
-        if len(heard) < 2:
-            return False
         best = heard[0]
         for source in heard[1:]:
             if source.priority > best.priority:
@@ -152,15 +156,13 @@ class Engine:
         if universe in self.dirty and self._merge(universe):
             self._news.add(universe)
 
-    def _touch(self, universe: int, now: float) -> None:
-        if not self.dirty:
+    def _touch(self, universes: Iterable[int], now: float) -> None:
+        first = not self.dirty
+        if first:
             self.first_dirty_at = now
-            self.dirty.add(universe)
-            self.lock.notify_all()
-            return
-        self.dirty.add(universe)
+        self.dirty.update(universes)
         # The publisher wakes when the first comes and when all have come, not for each.
-        if len(self.dirty) >= len(self.inputs.by_universe):
+        if first or len(self.dirty) >= len(self.inputs.by_universe):
             self.lock.notify_all()
 
     def set_rig(self, playing: LiveRig) -> None:
@@ -205,8 +207,7 @@ class Engine:
         with self.lock:
             for key, registry in self.inputs.registries.items():
                 for source in registry.forget_lost(now):
-                    for landed in self.inputs.landings(key, source.universe, source.preview):
-                        self._touch(landed, now)
+                    self._touch(self.inputs.landings(key, source.universe, source.preview), now)
             self._let_go_of_strangers()
 
     def _let_go_of_strangers(self) -> None:

@@ -163,6 +163,11 @@ class Outlet:
         return levels_message(viewer.watching, content, self.sequence, viewer.levels_at)
 
     async def _send(self, viewer: Viewer) -> None:
+        """All that a viewer is to have, as long as it is there."""
+        with suppress(ConnectionClosed):
+            await self._send_on(viewer)
+
+    async def _send_on(self, viewer: Viewer) -> None:
         while True:
             # Also looks up by itself, for levels that were held back by their own pace.
             with suppress(TimeoutError):
