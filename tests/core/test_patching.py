@@ -174,7 +174,7 @@ def test_addresses_go_by_number_by_place_or_as_selected():
 def test_what_would_be_shared_or_cut_is_said_before_it_is_taken():
     bench = rig(2)
     late = bench.made("place free", type="heron", position=[9, 0, 5], number=50)
-    assert "would share slots of universe 1" in bench.do("address", ids=[late], start="1.010").report[0]
+    assert "share slots of universe 1" in bench.do("address", ids=[late], start="1.010").report[0]
     assert bench.do("address", ids=[late], start="1.500").report == ()
     assert bench.show.body(late, Fixture).universe == 2
     assert "past the end" in bench.do("address", ids=[late], start="1.500", cut=True).report[0]

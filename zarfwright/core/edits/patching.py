@@ -133,23 +133,24 @@ def _said_of(show: Show, ids: set[str], same: bool) -> tuple[str, ...]:
     told = []
     for clash in overlaps(show):
         both = [clash.fixtures[0] in ids, clash.fixtures[1] in ids]
-        if not any(both) or (same and all(both)):
+        one, other = (show.body(key, Fixture).dimmer for key in clash.fixtures)
+        if not any(both) or (same and all(both)) or (clash.meant and one is not None and one == other):
             continue
         a, b = (show.items[key].name for key in clash.fixtures)
         where = f"universe {clash.universe} from {clash.first} on"
         if not clash.meant:
-            told.append(f"{a.capitalize()} and {b} would share slots of {where}.")
+            told.append(f"{a.capitalize()} and {b} share slots of {where}.")
         elif not all(both):
-            told.append(f"{a.capitalize()} and {b} would be driven together, from one address.")
+            told.append(f"{a.capitalize()} and {b} are driven together, from one address.")
     racks = racks_of(show)
     for key in ids:
         fixture = show.body(key, Fixture)
         driven = place_of(racks, fixture.dimmer)
         if driven is not None and driven != (fixture.universe, fixture.address) and is_dimmed(show, fixture):
             at = Place(*driven)
-            told.append(f"{show.items[key].name.capitalize()} would leave its dimmer {fixture.dimmer}, driven at {at}.")
+            told.append(f"{show.items[key].name.capitalize()} leaves its dimmer {fixture.dimmer}, driven at {at}.")
         if any(last > SLOTS for _, _, last in occupied(show, show.body(key, Fixture))):
-            told.append(f"{show.items[key].name.capitalize()} would run past the end of its universe.")
+            told.append(f"{show.items[key].name.capitalize()} runs past the end of its universe.")
     return tuple(first_few(told))
 
 

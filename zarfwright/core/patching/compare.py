@@ -105,7 +105,8 @@ def _theirs(show: Show, fixture: Fixture | None, row: Listed) -> Side:
 
 
 def _paired(show: Show, rows: Sequence[Listed]) -> tuple[list[_Pair], list[Line]]:
-    """Fixtures of one number belong together; where a number is there twice, those on one address first."""
+    """Fixtures of one number belong together; where a number is there twice, those on one address first. A list that
+    only says what is plugged where need not have what is plugged to nothing."""
     by_number: dict[int, list[tuple[str, Fixture]]] = {}
     for item, fixture in show.fixtures():
         if fixture.number is not None:
@@ -119,8 +120,10 @@ def _paired(show: Show, rows: Sequence[Listed]) -> tuple[list[_Pair], list[Line]
         best = next((one for one in here if _ours(show, one[1]).place == row.place), here[0])
         here.remove(best)
         pairs.append(_Pair(row.number, best[0], _ours(show, best[1]), _theirs(show, best[1], row)))
+    placed = not rows or any(row.placed for row in rows)
     for number, left in by_number.items():
-        lines += [Line(number, "missing", key, _ours(show, fixture), None) for key, fixture in left]
+        lost = [one for one in left if placed or one[1].circuit or one[1].dimmer]
+        lines += [Line(number, "missing", key, _ours(show, fixture), None) for key, fixture in lost]
     return pairs, lines
 
 

@@ -84,11 +84,11 @@ describe("the map of universes", () => {
   });
 
   it("says beside the ghost what would be shared, and lays it as is asked", async () => {
-    const asked = desk({ "/edits": told(["Fixture 3 and fixture 2 would share slots."]) });
+    const asked = desk({ "/edits": told(["Fixture 3 and fixture 2 share slots."]) });
     drawn(<PatchBench />);
     act(() => carry(["c", "d"]));
     act(() => carryOver({ universe: 2, slot: 5 }));
-    await waitFor(() => expect(screen.getByText("◇ Fixture 3 and fixture 2 would share slots.")).toBeTruthy());
+    await waitFor(() => expect(screen.getByText("◇ Fixture 3 and fixture 2 share slots.")).toBeTruthy());
     fireEvent.change(screen.getByLabelText("Order"), { target: { value: "place" } });
     fireEvent.click(screen.getByRole("button", { name: "Same address on purpose" }));
     act(() => carryAs({ gap: "4" }));

@@ -2,9 +2,10 @@ import { Box, Flex } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { Action, FileField, Progress, Section, Sign } from "../../kit/controls";
 import { bringRecording, commandCapture, useCapture } from "../../show/capture";
+import { useLink } from "../../show/connection";
 import { at } from "../../show/document";
 import { many } from "../../show/format";
-import type { CaptureReport } from "../../show/types";
+import type { CaptureReport, SignalEvent } from "../../show/types";
 import { spans } from "./mapping";
 
 const STRETCHES = [10, 60] as const;
@@ -37,8 +38,16 @@ export function Recording() {
   );
 }
 
+/** Which of the senders of a recording are heard just now. */
+function heardToo(recording: NonNullable<CaptureReport["recording"]>, signal: SignalEvent | null): string[] {
+  const live = new Set(signal?.universes.flatMap((one) => one.sources.map((source) => `${source.protocol} ${source.name}`)));
+  return recording.sources.filter((one) => live.has(`${one.protocol} ${one.name}`)).map((one) => one.name);
+}
+
 function Holds({ recording }: { recording: NonNullable<CaptureReport["recording"]> }) {
+  const signal = useLink((state) => state.signal);
   const left = Object.entries(recording.left_out);
+  const beside = heardToo(recording, signal);
   return (
     <Box mb="8px" aria-label="The recording" role="group" fontSize="12px">
       <Box color="text">
@@ -51,6 +60,7 @@ function Holds({ recording }: { recording: NonNullable<CaptureReport["recording"
       ))}
       {recording.full && <Sign tone="attention">It ended here: more than this is not kept.</Sign>}
       {left.length > 0 && <Sign tone="attention">Left out: {left.map(([what, count]) => `${count} ${what}`).join(", ")}.</Sign>}
+      {beside.length > 0 && <Sign tone="attention">{beside.join(", ")} {beside.length > 1 ? "send" : "sends"} just now: stop that first, or the two will mix.</Sign>}
       <Flex gap="6px" mt="4px">
         <Action flex="1" title="To where this show listens, at its pace" onClick={() => void commandCapture({ do: "replay" })}>
           Send it again

@@ -109,6 +109,16 @@ describe("the recording", () => {
     await waitFor(() => expect(asked).toEqual([{ do: "record", seconds: 10 }, { do: "replay", seconds: 10 }]));
   });
 
+  it("says where a sender of it is heard just now: the two would mix", () => {
+    const heard = (name: string) => act(() => useLink.setState({ signal: { universes: [{ universe: 1, state: "live", sources: [source(name, 100)] }] } as never }));
+    drawn(<Recording />);
+    act(() => hearCapture(report({ recording })));
+    heard("House");
+    expect(screen.queryByText(/the two will mix/)).toBeNull();
+    heard("Quay");
+    expect(screen.getByText("Quay sends just now: stop that first, or the two will mix.")).toBeTruthy();
+  });
+
   it("says how far it is while it is sent, and what went wrong", () => {
     drawn(<Recording />);
     act(() => hearCapture(report({ state: "replaying", seconds: 8, at_s: 2, packets: 33, recording })));
