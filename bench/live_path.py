@@ -72,6 +72,20 @@ def median_ms(work, times: int = 60) -> float:
     return float(np.median(taken) * 1000)
 
 
+def pace_ms() -> float:
+    """How long a fixed piece of work takes just now, of Python and numpy about half each: other figures of one run are
+    to be read beside it, for the speed of a machine that others use changes by the minute."""
+    row, table = np.arange(2880, dtype=np.float32), {}
+
+    def work() -> None:
+        for i in range(2000):
+            table[i & 63] = 2 * i
+        for _ in range(100):
+            np.multiply(row, row)
+
+    return median_ms(work)
+
+
 def decode_times(fixtures: int) -> dict[str, float]:
     """Medians of decoding, and of turning features into packed beams."""
     rows = large_rig(fixtures)
@@ -213,6 +227,7 @@ def latency(universes: int, seconds: float, live: Live, said: str = "all") -> di
     # All are there by now; what follows is the steady state.
     time.sleep(1.0)
     parts = {"live": live.process.pid, "sender": sender.pid or 0, "viewers": viewers.pid or 0}
+    pace = pace_ms()
     before, since = {name: cpu_s(pid) for name, pid in parts.items()}, time.perf_counter()
     time.sleep(seconds - 3.0)
     shares = {name: (cpu_s(pid) - before[name]) / (time.perf_counter() - since) for name, pid in parts.items()}
@@ -222,6 +237,7 @@ def latency(universes: int, seconds: float, live: Live, said: str = "all") -> di
     settled = sorted(waits[len(waits) // 5 :])
     missed = sum(b - a - 1 for sequences in numbers for a, b in itertools.pairwise(sequences) if b - a > 1)
     return {
+        "pace_ms": pace,
         "frames_per_s": len(numbers[0]) / (seconds - 1.0),
         "p50_ms": settled[len(settled) // 2] * 1000,
         "p99_ms": settled[int(len(settled) * 0.99)] * 1000,
