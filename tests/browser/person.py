@@ -286,6 +286,13 @@ class Person:
             chain = chain.move_by_offset(round((end["x"] - at["x"]) / 4), round((end["y"] - at["y"]) / 4))
         chain.release().perform()
 
+    def drag_off(self, point: list[float], to: WebElement, dx: int, pane: str = "main") -> None:
+        """Drag from where a place of the show is on the stage to something beside it, `dx` pixels from its middle."""
+        at = self.stage("where", pane, point)
+        assert at, f"{point} is not in the {pane} pane"
+        chain = self._at(at).click_and_hold().move_by_offset(8, 8)
+        chain.move_to_element_with_offset(to, dx + 30, 0).move_to_element_with_offset(to, dx, 0).release().perform()
+
     def _at(self, at: dict[str, float]) -> ActionChains:
         canvas = self.driver.find_elements(By.TAG_NAME, "canvas")[1]
         box = canvas.rect

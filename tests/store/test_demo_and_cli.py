@@ -1,14 +1,19 @@
 """The demo show and the command line, without a browser."""
 
+import argparse
 import csv
 import io
 import json
 import math
+import subprocess
+import sys
+from importlib import import_module
 
 import numpy as np
 import pytest
 
 from zarfwright.cli import main
+from zarfwright.cli.commands import FAMILIES
 from zarfwright.core.aiming.solve import direction_in_show
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.space import rotate
@@ -185,3 +190,24 @@ def test_a_text_without_a_table_is_refused_in_one_sentence(tmp_path, capsys):
     assert main(["gdtf", "from-manual", str(text), "--kind", "par"]) == 2
     assert "No channel was found" in capsys.readouterr().err
     assert main(["gdtf", "from-manual", str(tmp_path / "none.txt"), "--kind", "par"]) == 2
+
+
+@pytest.mark.parametrize("family", FAMILIES)
+def test_each_family_of_commands_has_those_that_it_is_asked_for(family):
+    commands = argparse.ArgumentParser().add_subparsers()
+    import_module(f"zarfwright.cli.{family}").add_commands(commands)
+    assert tuple(commands.choices) == FAMILIES[family]
+
+
+def test_all_commands_are_told_where_help_is_wanted(capsys):
+    with pytest.raises(SystemExit):
+        main(["--help"])
+    told = capsys.readouterr().out
+    assert all(name in told for names in FAMILIES.values() for name in (*names, "serve", "demo", "new", "check"))
+
+
+def test_a_command_loads_no_more_than_it_needs(tmp_path):
+    """Starting waits for what is imported: of a second and a half most is geometry that a new file has no use for."""
+    look = "import sys; from zarfwright.cli import main; main(sys.argv[1:]); print('scipy' in sys.modules)"
+    words = [sys.executable, "-c", look, "new", str(tmp_path / "new.zarf")]
+    assert subprocess.run(words, check=True, capture_output=True, text=True).stdout == "False\n"

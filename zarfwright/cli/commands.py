@@ -8,16 +8,26 @@ import logging
 import os
 import re
 import sys
+from importlib import import_module
 from pathlib import Path
 from typing import Any
 
-from zarfwright.cli import aim, patch, schedule, signal, traffic
-from zarfwright.cli.gdtf import add_commands
 from zarfwright.cli.serve import ARTNET_PORT, HOST, PORT, SACN_PORT, serve
 from zarfwright.core.errors import JobError
 from zarfwright.formats.findings import FormatError
 from zarfwright.store.errors import ShowFileError
 from zarfwright.store.lock import FileLock
+
+FAMILIES = {
+    "gdtf": ("gdtf",),
+    "aim": ("aim", "probe"),
+    "signal": ("listen", "doctor"),
+    "patch": ("patch",),
+    "schedule": ("schedule",),
+    "traffic": ("record", "replay", "slot"),
+}
+"""Modules with the commands that they have. One is imported for a command of it, and all where help is wanted: they
+need much of the program, and starting it is not to wait for that."""
 
 
 def _build_demo(path: Path, first_part: bool) -> None:
@@ -159,13 +169,13 @@ def main(argv: list[str] | None = None) -> int:
     exporting.add_argument("file")
     add("openapi", openapi)
     add("tables", print_tables)
-    add_commands(commands)
-    aim.add_commands(commands)
-    signal.add_commands(commands)
-    patch.add_commands(commands)
-    schedule.add_commands(commands)
-    traffic.add_commands(commands)
-    args = parser.parse_args(with_places(sys.argv[1:] if argv is None else argv))
+    argv = sys.argv[1:] if argv is None else argv
+    asked = next((word for word in argv if not word.startswith("-")), "")
+    known = {*commands.choices, *(name for names in FAMILIES.values() for name in names)}
+    for family, names in FAMILIES.items():
+        if asked in names or asked not in known:
+            import_module(f"zarfwright.cli.{family}").add_commands(commands)
+    args = parser.parse_args(with_places(argv))
     logging.basicConfig(level=logging.WARNING, format="%(name)s: %(message)s")
     try:
         result: int = args.run(args)

@@ -79,6 +79,7 @@ function commands(onHistory: () => void): Entry[] {
     { name: "Dimmers: what is on each, and its load", what: "command", run: () => { goTo("patch"); seePatch("dimmers"); } },
     { name: "Add a rack of dimmers", what: "command", run: () => { goTo("patch"); seePatch("dimmers"); void edit("add rack", {}, { select: true }).catch((wrong: unknown) => refused(wrong)); } },
     { name: "Ask the doctor why nothing moves", what: "command", run: () => { goTo("signal"); void askDoctor(); } },
+    { name: "Ask the doctor whether the patch is shifted: listen for 30 s", what: "command", run: () => { goTo("signal"); void askDoctor(30); } },
     { name: "Find what moves when something is touched on the console", what: "command", run: () => { goTo("signal"); useMonitor.setState({ shown: true, finding: true }); } },
     { name: "See the levels that come in", what: "command", run: () => { goTo("signal"); useMonitor.setState({ shown: true }); } },
     { name: "Record what comes in for 10 s", what: "command", run: () => { goTo("signal"); void commandCapture({ do: "record", seconds: 10 }); } },

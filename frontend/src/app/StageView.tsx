@@ -20,6 +20,7 @@ import { usePicture } from "../show/picture";
 import { pointAt, raise, usePointing } from "../show/pointing";
 import { putAt, takeInHand } from "../show/put";
 import { select, useSelection } from "../show/selection";
+import { dragOffStage } from "../steps/patch/dragging";
 import { Stage } from "../stage/Stage";
 import type { Pane, Shade, Vec3, ViewName } from "../stage/data";
 import { putPlace } from "../stage/tools/picking";
@@ -107,6 +108,7 @@ export function StageView() {
     };
     const stage = new Stage(canvas.current, overlay.current, theme, { mesh: (key) => getBytes(`/api/meshes/${key}`), gobo: (key) => getBytes(`/api/gobos/${key}`), web: (key) => getBytes(`/api/webs/${key}`) }, {
       onSelect: (ids, add) => select(ids.filter(takeable), add),
+      onCarry: dragOffStage,
       onAim: pointAt,
       onRaise: raise,
       onPath: pathAt,

@@ -144,8 +144,8 @@ export function useStageFeed(): void {
   useEffect(() => stage?.pinShadows(new Set(pinned)), [stage, pinned]);
   useEffect(() => askLux(pointer.point, pointer.normal), [pointer]);
   useEffect(() => {
-    // In Aim lamps stay where they hang: only what is aimed at is moved.
-    const moves = (kind: string | undefined) => (step === "aim" ? kind === "focus point" || kind === "figure" : isA(kind, "carried"));
+    // In Aim lamps stay where they hang: only what is aimed at is moved. In Patch they are dragged to addresses.
+    const moves = (kind: string | undefined) => (step === "aim" ? kind === "focus point" || kind === "figure" : isA(kind, "carried") && !(step === "patch" && kind === "fixture"));
     const movable = selection.length > 0 && selection.every((id) => moves(objects[id]?.kind));
     const tall = selection.length === 1 && isA(objects[selection[0] ?? ""]?.kind, "tall");
     stage?.setSelection(new Set(selection), movable, tall);

@@ -274,6 +274,8 @@ export interface Stats {
 
 export interface StageEvents {
   onSelect(ids: string[], add: boolean): void;
+  /** A thing is dragged, maybe off the stage: whether it is carried then, for the rest is not the stage's; null: let go. */
+  onCarry(id: string | null): boolean;
   onAim(place: PointedAt | null, phase: "hover" | "drag" | "click"): void;
   /** The edge nearest to a place on a thing is meant. */
   onCut(place: { point: Vec3; thing: string } | null, phase: "hover" | "click"): void;

@@ -8,13 +8,12 @@ Flags: the brightest mixture has one flag out of the light. Distances are in CIE
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from itertools import combinations
 from typing import Literal
 
 import numpy as np
-from scipy.optimize import least_squares, nnls
 from shapely import MultiPoint, Point, Polygon
 from shapely.ops import nearest_points
 
@@ -134,6 +133,22 @@ def brightest(emitters: Floats, direction: Floats) -> Floats | None:
     return levels
 
 
+def _not_negative(a: Floats, b: Floats) -> Floats:
+    """The x of no negative parts for which a x comes nearest to b."""
+    # A tenth of what the program takes to start is this import, and starting does not need it.
+    from scipy.optimize import nnls
+
+    return np.asarray(nnls(a, b)[0])
+
+
+def _fitted(miss: Callable[[Floats], Floats], start: Floats, to: float = 1e-8) -> tuple[Floats, Floats]:
+    """The values from 0 to 1 that miss least, from a start, and by what they miss."""
+    from scipy.optimize import least_squares
+
+    fit = least_squares(miss, start, bounds=(0.0, 1.0), xtol=to, ftol=to, gtol=to)
+    return np.asarray(fit.x), np.asarray(fit.fun)
+
+
 def even(emitters: Floats, direction: Floats) -> Floats | None:
     """Levels (k,) of the least sum of squares that give a direction (3 XYZ): all emitters share in it, and a small
     change of colour changes them little. The strongest is at full. None outside of the gamut."""
@@ -141,7 +156,7 @@ def even(emitters: Floats, direction: Floats) -> Floats | None:
     scale = float(np.abs(emitters).max())
     weigh = 1e4
     a = np.concatenate([emitters.T / scale * weigh, np.eye(k)])
-    levels, _ = nnls(a, np.concatenate([direction / float(np.linalg.norm(direction)) * weigh, np.zeros(k)]))
+    levels = _not_negative(a, np.concatenate([direction / float(np.linalg.norm(direction)) * weigh, np.zeros(k)]))
     most = float(levels.max(initial=0.0))
     return np.asarray(levels / most) if most > 0 else None
 
@@ -159,7 +174,7 @@ def fullest(emitters: Floats, spectra: Floats, direction: Floats) -> Floats | No
     scale = float(np.linalg.norm(wanted))
     weigh = 1e4
     a = np.concatenate([emitters.T * weigh, spectra.T / scale])
-    levels, _ = nnls(a, np.concatenate([direction * weigh, wanted / scale]))
+    levels = _not_negative(a, np.concatenate([direction * weigh, wanted / scale]))
     most = float(levels.max(initial=0.0))
     return np.asarray(levels / most) if most > 0 else None
 
@@ -211,9 +226,9 @@ def by_emitters(one: Constants, gel: Floats, xy: Xy, prefer: Prefer) -> Match | 
         if levels is None:
             levels = even(xyz, goal) if prefer == "even" else brightest(xyz, goal)
     if levels is None:
-        fit = least_squares(lambda v: uv_of(*xy_of_rgb(v @ (one.emitters[rows] * gel) + DARK)) - uv_of(*xy),
-                            np.full(len(rows), 0.5), bounds=(0.0, 1.0))  # fmt: skip
-        levels = fit.x / max(float(fit.x.max()), 1e-9)
+        wanted, shown = np.asarray(uv_of(*xy)), one.emitters[rows] * gel
+        found, _ = _fitted(lambda v: np.asarray(uv_of(*xy_of_rgb(v @ shown + DARK)) - wanted), np.full(len(rows), 0.5))
+        levels = found / max(float(found.max()), 1e-9)
     all_of = np.zeros(len(EMITTERS))
     all_of[rows] = levels
     got = _light(one, gel, all_of)
@@ -242,11 +257,11 @@ def by_flags(one: Constants, gel: Floats, xy: Xy) -> Match:
             return np.asarray(uv_of(*xy_of_rgb(_behind_flags(one, gel, flags) + DARK)) - wanted)
 
         for start in ((0.3, 0.3), (0.9, 0.1), (0.1, 0.9), (0.8, 0.8)):
-            fit = least_squares(miss, np.array(start), bounds=(0.0, 1.0), xtol=1e-12, ftol=1e-12, gtol=1e-12)
+            at, missed = _fitted(miss, np.array(start), 1e-12)
             flags = np.zeros(3)
-            flags[ins] = fit.x
+            flags[ins] = at
             bright = float((RGB_TO_XYZ @ _behind_flags(one, gel, flags))[1])
-            found.append((float(np.linalg.norm(fit.fun)), -bright, flags))
+            found.append((float(np.linalg.norm(missed)), -bright, flags))
             if found[-1][0] < 1e-6:
                 break
     best = min(found, key=lambda one: (max(one[0], REACHED_UV / 4), one[1]))

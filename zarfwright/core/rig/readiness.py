@@ -6,7 +6,7 @@ import math
 from collections import defaultdict
 
 import numpy as np
-from scipy.spatial import cKDTree
+from numpy.typing import NDArray
 
 from zarfwright.core.findings import Finding, Repair
 from zarfwright.core.memo import Memo
@@ -96,6 +96,14 @@ def _heads(show: Show) -> tuple[list[Item], Floats, Floats]:
     return items, np.array(places).reshape(-1, 3), np.array(reaches)
 
 
+def _pairs(places: Floats, within: float) -> NDArray[np.int64]:
+    """Those of places (n, 3) that are within a distance of each other, (m, 2) by their numbers."""
+    # Half of what this module takes to be imported, and starting does not need it.
+    from scipy.spatial import cKDTree
+
+    return np.asarray(cKDTree(places).query_pairs(within, output_type="ndarray"))
+
+
 def _overlapping(show: Show) -> dict[tuple[str, str], Finding]:
     """Bodies that are in each other, by the ids of the two."""
     there = [
@@ -107,7 +115,7 @@ def _overlapping(show: Show) -> dict[tuple[str, str], Finding]:
         return {}
     rooms = [room(fixture_type, mode, clamp) for _, fixture_type, mode, clamp in there]
     middles, radii = np.array([middle for middle, _ in rooms]), np.array([radius for _, radius in rooms])
-    pairs = cKDTree(middles).query_pairs(float(radii.max()) * 2, output_type="ndarray")
+    pairs = _pairs(middles, float(radii.max()) * 2)
     apart = np.linalg.norm(middles[pairs[:, 0]] - middles[pairs[:, 1]], axis=1)
     near = pairs[apart < radii[pairs[:, 0]] + radii[pairs[:, 1]]]
     found = {}
@@ -135,7 +143,7 @@ def _touching(show: Show, heads: tuple[list[Item], Floats, Floats]) -> list[Find
     found: list[Finding] = list(overlapping.values())
     if len(items) < 2:
         return found
-    pairs = cKDTree(places).query_pairs(float(reaches.max()) * 2, output_type="ndarray")
+    pairs = _pairs(places, float(reaches.max()) * 2)
     for i, j in sorted(map(tuple, pairs.tolist())):
         away = math.dist(places[i], places[j])
         # In exactly one place is a finding of its own.

@@ -7,7 +7,6 @@ from dataclasses import replace
 import fast_simplification
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import KDTree
 
 from zarfwright.core.mesh import Mesh, MeshFile
 from zarfwright.core.space import Floats, unit
@@ -50,6 +49,8 @@ def with_triangles(file: MeshFile, triangles: int) -> MeshFile:
 
 def deviation(was: Mesh, now: Mesh, seed: int = 0) -> tuple[float, float]:
     """How far the corners of the first lie from the surface of the second: mean and greatest, in their own unit."""
+    from scipy.spatial import KDTree
+
     points = np.unique(was.vertices.astype(float), axis=0)
     if len(points) > SAMPLES:
         points = points[np.random.default_rng(seed).choice(len(points), SAMPLES, replace=False)]

@@ -7,7 +7,6 @@ import threading
 from dataclasses import asdict
 from typing import Any
 
-from zarfwright.core.doctor.diagnosis import diagnose
 from zarfwright.core.edits import Call
 from zarfwright.core.errors import JobError
 from zarfwright.links.live.record import facts_read
@@ -39,6 +38,8 @@ class DoctorLink:
         found: dict[str, Any] = {"problem": ""}
         try:
             facts = facts_read(self.live.record(seconds))
+            from zarfwright.core.doctor.diagnosis import diagnose
+
             # Seconds of computing for a hundred fixtures: who works at the desk meanwhile is not to feel it.
             causes = self.jobs.elsewhere(Call(diagnose, (facts, self.desk.show)))
             found["causes"] = [asdict(cause) for cause in causes]

@@ -53,8 +53,15 @@ export class SelectTool extends StageTool {
     };
   }
 
-  /** A box from where the button went down. */
+  /** A thing that can be carried is; from anywhere else a box is drawn. */
   override pull(from: At): Hold {
+    const { events } = this.stage;
+    const under = this.stage.thingAt(from.pane, from.x, from.y);
+    if (under && events.onCarry(under)) return { move: () => undefined, end: () => undefined, cancel: () => void events.onCarry(null) };
+    return this.pullBox(from);
+  }
+
+  private pullBox(from: At): Hold {
     return {
       move: (to) => this.setBox({ pane: from.pane.pane.id, from, to, touching: to.shift }),
       end: (to) => {

@@ -25,7 +25,7 @@ function plan(): ShownPane {
 function bench() {
   const pane = plan();
   pane.camera.updateMatrixWorld();
-  const events = { onSelect: vi.fn(), onAim: vi.fn(), onRaise: vi.fn(), onPath: vi.fn(), onCut: vi.fn(), onSharp: vi.fn(), onBlades: vi.fn(), onDrag: vi.fn(), onMeasured: vi.fn(), onDraw: vi.fn(), onPut: vi.fn(), onGuide: vi.fn() };
+  const events = { onSelect: vi.fn(), onCarry: vi.fn((_id: string | null) => false), onAim: vi.fn(), onRaise: vi.fn(), onPath: vi.fn(), onCut: vi.fn(), onSharp: vi.fn(), onBlades: vi.fn(), onDrag: vi.fn(), onMeasured: vi.fn(), onDraw: vi.fn(), onPut: vi.fn(), onGuide: vi.fn() };
   const ray = (_: ShownPane, x: number, y: number) => {
     const caster = new THREE.Raycaster();
     caster.setFromCamera(new THREE.Vector2((x / WIDTH) * 2 - 1, 1 - (y / HEIGHT) * 2), pane.camera);
@@ -61,6 +61,17 @@ describe("selecting", () => {
     box.move(at(1, 1));
     box.end(at(1, 1, 0, { shift: true }));
     expect(events.onSelect).toHaveBeenLastCalledWith(["touched"], false);
+  });
+
+  it("leaves what is carried off the stage to who carries it, until Escape", () => {
+    const { stage, events, at } = bench();
+    events.onCarry.mockReturnValue(true);
+    const held = new SelectTool(stage).pull(at(2, 3));
+    held.move(at(1, 1));
+    held.end(at(1, 1));
+    expect(events.onSelect).not.toHaveBeenCalled();
+    held.cancel?.();
+    expect(events.onCarry.mock.calls).toEqual([["thing"], [null]]);
   });
 
   it("drags by a handle in steps of ten centimetres, exactly with Ctrl, and not at all when Escape is pressed", () => {

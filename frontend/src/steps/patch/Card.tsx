@@ -35,7 +35,7 @@ function Addresses() {
         <Action look="main" width="100%" disabled={!ids.length || carried} title="Then over a slot of the map: click puts them there (P)" onClick={carrySelected}>
           {carried ? "Over the map: click a slot" : `Carry ${many(ids.length, "fixture")} to a slot`}
         </Action>
-        <Box color="dim" fontSize="12px" mt="6px">Or drag them: from the shelf, a strip or a slot to another slot.</Box>
+        <Box color="dim" fontSize="12px" mt="6px">Or drag them: from the stage, the shelf, a strip or a slot to another slot.</Box>
       </Section>
       <Readiness step="patch" />
       <Section title="Channel numbers">

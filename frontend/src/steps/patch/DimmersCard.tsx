@@ -35,7 +35,7 @@ export function DimmersCard() {
             Unplug {many(plugged.length, "fixture")}
           </Action>
         </Flex>
-        <Box color="dim" fontSize="12px" mt="6px">Or drag them, from the shelf or from another dimmer. A lamp takes its dimmer’s address.</Box>
+        <Box color="dim" fontSize="12px" mt="6px">Or drag them, from the stage, the shelf or another dimmer. A lamp takes its dimmer’s address.</Box>
       </Section>
       <Readiness step="patch" />
       <Section title="Racks">

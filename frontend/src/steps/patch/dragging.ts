@@ -2,6 +2,7 @@ import { useEffect } from "react";
 import { carry, carryOver, leaveCarried, takeCarried, type Target, useCarried } from "../../show/carrying";
 import { useShow } from "../../show/document";
 import { select, useSelection } from "../../show/selection";
+import { usePatchView } from "./view";
 
 const MOVED_PX = 4;
 
@@ -56,6 +57,27 @@ export function useCarrying(): void {
   }, [carried]);
 }
 
+/** Drag fixtures: with the selection where it is of it. */
+function takeUp(fixtures: string[]): void {
+  const { objects } = useShow.getState();
+  const chosen = useSelection.getState().selection.filter((id) => objects[id]?.kind === "fixture");
+  const ids = fixtures.some((id) => chosen.includes(id)) ? chosen : fixtures;
+  select(ids);
+  carry(ids, true);
+}
+
+/** A thing of the stage is dragged (null: let go). Fixtures are carried to a map, where one is open. */
+export function dragOffStage(id: string | null): boolean {
+  if (id === null) {
+    leaveCarried();
+    return false;
+  }
+  const map = useSelection.getState().step === "patch" && usePatchView.getState().view !== "list";
+  if (!map || useShow.getState().objects[id]?.kind !== "fixture" || useCarried.getState().ids.length) return false;
+  takeUp([id]);
+  return true;
+}
+
 /** Begin to drag what is pressed once the pointer moves: with the selection where it is of it. */
 export function pressToDrag(event: React.PointerEvent, fixtures: string[]): void {
   if (event.button !== 0 || !fixtures.length || useCarried.getState().ids.length) return;
@@ -63,11 +85,7 @@ export function pressToDrag(event: React.PointerEvent, fixtures: string[]): void
   const move = (moved: PointerEvent) => {
     if (Math.hypot(moved.clientX - x, moved.clientY - y) < MOVED_PX) return;
     end();
-    const { objects } = useShow.getState();
-    const chosen = useSelection.getState().selection.filter((id) => objects[id]?.kind === "fixture");
-    const ids = fixtures.some((id) => chosen.includes(id)) ? chosen : fixtures;
-    select(ids);
-    carry(ids, true);
+    takeUp(fixtures);
   };
   const end = () => {
     window.removeEventListener("pointermove", move);

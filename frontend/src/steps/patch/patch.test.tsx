@@ -11,6 +11,7 @@ import { drawn } from "../../testing/drawn";
 import { PatchBench } from "./Bench";
 import { Breaks } from "./Breaks";
 import { PatchCard } from "./Card";
+import { dragOffStage } from "./dragging";
 import { marksOf } from "./marks";
 import { seePatch, usePatchView, type View } from "./view";
 
@@ -98,6 +99,23 @@ describe("the map of universes", () => {
 });
 
 describe("the stage beside the map", () => {
+  it("lets fixtures be dragged off it to the map, not to a list, and not in another step", () => {
+    useSelection.setState({ step: "patch", selection: ["a", "b"] });
+    expect(dragOffStage("a")).toBe(true);
+    expect(useCarried.getState()).toMatchObject({ ids: ["a", "b"], dragged: true });
+    expect(dragOffStage(null)).toBe(false);
+    expect(useCarried.getState().ids).toEqual([]);
+    expect(dragOffStage("c")).toBe(true);
+    expect([useCarried.getState().ids, useSelection.getState().selection]).toEqual([["c"], ["c"]]);
+    act(() => leaveCarried());
+    expect(dragOffStage("truss")).toBe(false);
+    usePatchView.setState({ view: "list" });
+    expect(dragOffStage("a")).toBe(false);
+    usePatchView.setState({ view: "universes" });
+    useSelection.setState({ step: "hang" });
+    expect(dragOffStage("a")).toBe(false);
+  });
+
   it("marks each fixture with its universe, of one universe only its own, lamps with their dimmers", () => {
     const objects = { ...useShow.getState().objects, b: fixture("b", 2, 7, 17), r: row("r", "rack", { name: "R", first: 1, count: 4 }), l: row("l", "fixture", { number: 9, type: "t", mode: "Standard", universe: 3, address: 9, breaks: [], dimmer: 2 }) };
     const texts = (view: View, universe: number | null = null) => Object.fromEntries([...marksOf(objects as never, view, universe)].map(([id, { text }]) => [id, text]));

@@ -30,6 +30,9 @@ export function Connections() {
       <Action width="100%" mt="4px" onClick={() => quietly(edit("add connection", {}, { select: true }))}>
         Add a connection
       </Action>
+      <Box mt="6px" color="dim" fontSize="12px">
+        One way: consoles are heard, nothing is sent to them. By Art-Net it is answered who is here.
+      </Box>
     </Section>
   );
 }
