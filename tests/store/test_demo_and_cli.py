@@ -211,3 +211,10 @@ def test_a_command_loads_no_more_than_it_needs(tmp_path):
     look = "import sys; from zarfwright.cli import main; main(sys.argv[1:]); print('scipy' in sys.modules)"
     words = [sys.executable, "-c", look, "new", str(tmp_path / "new.zarf")]
     assert subprocess.run(words, check=True, capture_output=True, text=True).stdout == "False\n"
+
+
+def test_serving_loads_nothing_that_only_some_work_needs():
+    loads = "from zarfwright.web import app, desk, jobs, rays; from zarfwright.web.children import capture, doctor"
+    look = f"import sys; {loads}; print(sorted({{'scipy', 'trimesh', 'ezdxf'}} & {{*sys.modules}}))"
+    words = [sys.executable, "-c", look]
+    assert subprocess.run(words, check=True, capture_output=True, text=True).stdout == "[]\n"
