@@ -58,8 +58,7 @@ def fixtures_are_dragged_on_slots(program: Program, person: Person) -> None:
     person.press("All universes")
     strip = wait_for(lambda: person.driver.find_element(By.CSS_SELECTOR, "[data-strip='2']"), "the strip of universe 2")
     lamp = next(key for key, body in things(program, "fixture").items() if body["number"] == 112)
-    x, y, z = person.beam(lamp)["lens"]
-    person.drag_off([x, y, z + 0.2], strip, 1 - strip.size["width"] // 2)
+    person.drag_off(person.beam(lamp)["lens"], strip, 1 - strip.size["width"] // 2)
     wait_for(lambda: things(program, "fixture")[lamp]["universe"] == 2, "fixture 112 on universe 2")
     person.press("Undo")
     wait_for(lambda: things(program, "fixture")[lamp]["universe"] == 1, "it to be back")

@@ -7,6 +7,8 @@ import { project } from "./sheet";
 import { railAt } from "./rails";
 
 const CARRIER_PX = 10;
+/** How near to the middle of a fixture, and to the way from there to its lens, it is taken; how far off a lens may be. */
+const [BODY_M, LENS_M, FAR_M] = [0.34, 0.18, 1.5];
 /** How near to a rail the pointer takes it. */
 const RAIL_PX = 22;
 const FLOOR = new THREE.Plane(new THREE.Vector3(0, 0, 1), 0);
@@ -20,6 +22,14 @@ export function putPlace(stage: ToolStage, pane: ShownPane, x: number, y: number
   // A show without a venue has no floor that is drawn; one stands on the ground all the same.
   const ground = pane.pane.view === "front" || pane.pane.view === "back" || pane.pane.view === "left" || pane.pane.view === "right" ? null : stage.ray(pane, x, y).ray.intersectPlane(FLOOR, new THREE.Vector3());
   return { rail: null, point: ground ? (ground.toArray() as Vec3) : null, normal: ground ? [0, 0, 1] : null };
+}
+
+/** Whether a fixture is under the pointer: its middle, or what leads from there to its lens, turned as it is now. */
+function holds(stage: ToolStage, pane: ShownPane, id: string, middle: THREE.Vector3, reach: number, ray: THREE.Ray): boolean {
+  const off = ray.distanceToPoint(middle);
+  if (off < reach || off > FAR_M) return off < reach;
+  const lens = stage.state.pose(id, pane.pane.picture)?.lens;
+  return lens !== undefined && ray.distanceSqToSegment(middle, lens) < LENS_M ** 2;
 }
 
 /** What a click would take: a carrier's handle, a fixture where its body is near the pointer, else the surface's owner. */
@@ -37,8 +47,8 @@ export function thingAt(stage: ToolStage, pane: ShownPane, x: number, y: number)
     const down = new THREE.Vector3(0, 0, -0.3).applyQuaternion(new THREE.Quaternion(...place.rotation));
     const middle = new THREE.Vector3(...place.position).add(down);
     const along = middle.clone().sub(ray.origin).dot(ray.direction);
-    const reach = pane.pane.view === "free" ? 0.34 : Math.max(0.34, (7 * pane.viewpoint.height) / pane.height);
-    if (along > near && ray.distanceToPoint(middle) < reach && (!best || along < best.away)) best = { id: fixture.id, away: along };
+    const reach = pane.pane.view === "free" ? BODY_M : Math.max(BODY_M, (7 * pane.viewpoint.height) / pane.height);
+    if (along > near && (!best || along < best.away) && holds(stage, pane, fixture.id, middle, reach, ray)) best = { id: fixture.id, away: along };
   }
   const surface = stage.surfaceAt(pane, x, y);
   // A drawn view has no depth to speak of: symbols lie on top there.
