@@ -238,6 +238,16 @@ def test_two_that_do_not_number_their_packets_are_known_by_levels_that_go_to_and
         assert scene.names() == []
 
 
+@pytest.mark.parametrize("protocol", ["sACN", "Art-Net"])
+def test_packets_that_come_by_two_ways_are_of_one_program(scene, protocol):
+    """A network with a spare path: each packet twice, the second one late and the same."""
+    universe = 0 if protocol == "Art-Net" else 1
+    scene.connect(Connection("desk", protocol, first=universe, lands=1))
+    for _ in range(2):
+        plain(scene, protocol=protocol, universe=universe)
+    assert scene.names() == []
+
+
 def test_packets_are_counted_from_the_question_on(scene):
     """Two that sent by turns before the doctor was asked are no fault of now."""
     engine = Engine(clock=lambda: scene.at)

@@ -113,7 +113,7 @@ class ArtNetSources(Registry):
             if not self.add(source):
                 return NOTHING
         elif said.sequence and source.sequence and not in_order(source.sequence, said.sequence):
-            source.late += 1
+            source.came_late(said.sequence, said.levels.ljust(SLOTS, b"\0"))
             self.dropped["out of order"] += 1
             return NOTHING
         source.name = name

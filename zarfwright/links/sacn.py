@@ -188,20 +188,20 @@ class SacnSources(Registry):
         """A packet like the source's last one, but for sequence and levels."""
         sequence = data[111]
         if sequence != (source.sequence + 1) & 0xFF and not in_order(source.sequence, sequence):
-            return self._late(source)
+            return self._late(source, sequence, data[126:])
         source.heard(now, sequence)
         source.held = data[126:]
         return source.one
 
-    def _late(self, source: Source) -> tuple[int, ...]:
-        source.late += 1
+    def _late(self, source: Source, sequence: int, levels: bytes) -> tuple[int, ...]:
+        source.came_late(sequence, levels)
         self.dropped["out of order"] += 1
         return NOTHING
 
     def _heard(self, said: DataPacket, data: bytes, address: str, now: float) -> tuple[int, ...]:
         source = self.by_key.get((said.universe, said.cid))
         if source is not None and not in_order(source.sequence, said.sequence):
-            return self._late(source)
+            return self._late(source, said.sequence, said.levels.ljust(SLOTS, b"\0"))
         if said.terminated:
             if source is not None:
                 self.end(source, "ended", now)

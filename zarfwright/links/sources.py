@@ -56,6 +56,8 @@ class Source:
     """Packets out of their sequence."""
     missed: int = 0
     """Numbers of its sequence that were passed over: packets that never came."""
+    twice: int = 0
+    """Of the late ones those that only repeat the last: a packet that came by two ways."""
     back: int = 0
     """Packets that cannot follow the one before: two programs send under its name, by turns."""
     quick: bytes = b""
@@ -104,6 +106,11 @@ class Source:
                 self.back += 1
         self.heard_at, self.sequence = now, sequence
         self.packets += 1
+
+    def came_late(self, sequence: int, levels: bytes) -> None:
+        """A packet out of its sequence."""
+        self.late += 1
+        self.twice += sequence == self.sequence and levels == self.held
 
     def measure(self, now: float) -> None:
         """Bring its rate and its jitter up to date, once a second."""

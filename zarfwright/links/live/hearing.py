@@ -103,13 +103,10 @@ class Hearing:
 
     def report(self) -> dict[str, Any]:
         """How the connections are, and which interfaces there are to choose from."""
-        problems = dict(self.receiver.problems)
         inputs = self.engine.inputs
-        refused = dict(self.receiver.refused)
+        problems, refused = dict(self.receiver.problems), dict(self.receiver.refused)
         told = [
-            connection_told(inputs, one, problems.get(one.key, ""), refused.get(one.key, ""))
-            if one.key
-            else connection_told(inputs, one)
+            connection_told(inputs, one, *(texts.get(one.key, "") if one.key else "" for texts in (problems, refused)))
             for one in inputs.heard
         ]
         return {

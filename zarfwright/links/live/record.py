@@ -55,7 +55,7 @@ class Count(NamedTuple):
     @classmethod
     def of(cls, source: Source, before: Count | None = None) -> Count:
         """So far, or since another count."""
-        crossed = source.late + source.back
+        crossed = source.late - source.twice + source.back
         came = cls(source.packets + source.late, source.missed, crossed)
         return came if before is None else cls(*(now - then for now, then in zip(came, before, strict=True)))
 
