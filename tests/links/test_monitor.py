@@ -38,6 +38,8 @@ def test_what_is_touched_is_told_and_looked_for_anew_when_asked():
     hear(engine, 2, [0, 7, 0], sequence=3)
     again = look(monitor, None, 5.2)
     assert (again["moved"], again["usual"]) == ([], 1)
+    # Who asked can tell what is still of before.
+    assert (first["began"], told["began"], again["began"]) == (0.0, 0.0, 5.0)
 
 
 def test_who_wins_is_told_stretch_by_stretch():

@@ -127,8 +127,8 @@ class MonitorEvent(BaseModel):
     """What moves, and who wins, told to those who watch. `strips`: in base64, for each of `universes` 64 bins of eight
     slots, the highest level in the upper seven bits, in the lowest whether any moved in the last second. `moved`:
     universe, slot, how long ago (s), lowest and highest level lately; not those that moved anyway (`usual` says how
-    many), which is seen first (`settling`). `winners`: the last slot of each stretch and the place of its source, -1
-    for none."""
+    many), which is seen first (`settling`); `began`: when it was last begun anew, by the live process' clock.
+    `winners`: the last slot of each stretch and the place of its source, -1 for none."""
 
     event: Literal["monitor"]
     universes: list[int]
@@ -136,6 +136,7 @@ class MonitorEvent(BaseModel):
     moved: list[tuple[int, int, float, int, int]]
     usual: int
     settling: bool
+    began: float
     universe: int | None
     sources: list[WinningOut]
     winners: list[tuple[int, int]]

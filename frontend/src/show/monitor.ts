@@ -12,12 +12,22 @@ export interface Moved {
 }
 
 /** What is told while the levels are watched; `shown`: they are what Signal's bench shows; `frozen`: what is shown stays as it was, whatever comes in. */
-export const useMonitor = create<{ shown: boolean; event: MonitorEvent | null; frozen: boolean; finding: boolean; /** The fixtures that what moved belongs to, and how long ago. */ fixtures: ReadonlyMap<string, number> }>(() => ({
-  shown: false, event: null, frozen: false, finding: false, fixtures: new Map(),
+export const useMonitor = create<{ shown: boolean; event: MonitorEvent | null; frozen: boolean; finding: boolean; /** When what is told of what moves was begun, before it was asked for anew: that is of no concern any more. */ before: number | null; /** The fixtures that what moved belongs to, and how long ago. */ fixtures: ReadonlyMap<string, number> }>(() => ({
+  shown: false, event: null, frozen: false, finding: false, before: null, fixtures: new Map(),
 }));
 
+/** As long as nothing is known of what was begun anew. */
+const waiting = (event: MonitorEvent): MonitorEvent => ({ ...event, moved: [], settling: true });
+
 export function hearMonitor(event: MonitorEvent): void {
-  if (!useMonitor.getState().frozen) useMonitor.setState({ event });
+  const { frozen, before } = useMonitor.getState();
+  if (!frozen) useMonitor.setState({ event: event.began === before ? waiting(event) : event });
+}
+
+/** Find what moves from now on; what is still told of before is not shown. */
+export function findMoves(): void {
+  const { event } = useMonitor.getState();
+  useMonitor.setState({ finding: true, fixtures: new Map(), before: event?.began ?? null, event: event && waiting(event) });
 }
 
 /** The slots that moved, the last ones first. */

@@ -47,6 +47,7 @@ class Monitor:
             "moved": [[one.universe, one.slot, round(one.ago_s, 2), one.low, one.high] for one in moves.lately(now)],
             "usual": moves.usual(),
             "settling": now - moves.began < USUAL_S,
+            "began": moves.began,
         }
         nobody: tuple[list[Source], list[tuple[int, int]]] = ([], [])
         return {

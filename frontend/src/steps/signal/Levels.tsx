@@ -3,8 +3,9 @@ import { useCallback, useEffect, useMemo, useState } from "react";
 import { Action, BenchHead } from "../../kit/controls";
 import { useLink } from "../../show/connection";
 import { called, useShow } from "../../show/document";
+import { many } from "../../show/format";
 import { watchLevels } from "../../show/link";
-import { movedOf, stripsOf, useMonitor } from "../../show/monitor";
+import { findMoves, movedOf, stripsOf, useMonitor } from "../../show/monitor";
 import { select } from "../../show/selection";
 import { type Slot, SlotMap } from "../../show/SlotMap";
 import { takenOf, useTaken } from "../../show/slots";
@@ -24,7 +25,7 @@ export function Levels({ universe, all, onUniverse, onMapping }: { universe: num
     watchLevels(universe, true);
     return () => watchLevels(null);
   }, [universe]);
-  useEffect(() => () => useMonitor.setState({ frozen: false, finding: false, event: null, fixtures: new Map() }), []);
+  useEffect(() => () => useMonitor.setState({ frozen: false, finding: false, before: null, event: null, fixtures: new Map() }), []);
   const levels = frozen ? kept : now;
   const moved = useMemo(() => movedOf(event), [event]);
   useFlashing(finding, moved);
@@ -51,8 +52,9 @@ export function Levels({ universe, all, onUniverse, onMapping }: { universe: num
     onUniverse(one);
   };
   const find = () => {
-    useMonitor.setState({ finding: !finding, fixtures: new Map() });
-    if (!finding) watchLevels(universe, true, true);
+    if (finding) return useMonitor.setState({ finding: false, fixtures: new Map() });
+    findMoves();
+    watchLevels(universe, true, true);
   };
   return (
     <>
@@ -149,7 +151,7 @@ function Found({ onShow }: { onShow: (universe: number) => void }) {
       {!moved.length && (
         <Box color="dim" px="10px" py="4px">
           {event?.settling ? "Hands off for a moment: what moves by itself is left out." : "Touch something on the console."}
-          {!event?.settling && (event?.usual ?? 0) > 0 && ` ${event?.usual} slots move by themselves and are left out.`}
+          {!event?.settling && (event?.usual ?? 0) > 0 && ` ${many(event?.usual ?? 0, "slot")} that moved anyway ${event?.usual === 1 ? "is" : "are"} left out.`}
         </Box>
       )}
     </Box>

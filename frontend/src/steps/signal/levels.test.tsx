@@ -14,7 +14,7 @@ import { Recording } from "./Recording";
 
 const source = (name: string, priority: number) => ({ name, address: "10.0.0.9", protocol: "sACN", priority, by_slot: false });
 const event = (more: Partial<MonitorEvent> = {}): MonitorEvent => ({
-  event: "monitor", universes: [1, 2], strips: btoa(String.fromCharCode(...Array.from({ length: 128 }, (_, i) => (i === 65 ? 201 : 0)))), moved: [], usual: 0, settling: false,
+  event: "monitor", universes: [1, 2], strips: btoa(String.fromCharCode(...Array.from({ length: 128 }, (_, i) => (i === 65 ? 201 : 0)))), moved: [], usual: 0, settling: false, began: 1,
   universe: 1, sources: [source("Quay", 100), source("Spare", 90)], winners: [[10, 1], [512, 0]], ...more,
 });
 const type = { modes: [{ name: "M", breaks: [{ number: 1, slots: 2 }], channels: [{ attribute: "Pan", slots: [1, 2], dmx_break: 1 }] }] } as unknown as TypeOut;
@@ -23,7 +23,7 @@ const show = () => drawn(<Levels universe={1} all={[1, 2]} onUniverse={vi.fn()} 
 beforeEach(() => {
   useShow.setState({ id: "s", rev: 1, types: { t: type }, objects: { f: row("f", "fixture", { number: 61, type: "t", mode: "M", universe: 2, address: 7, breaks: [] }) } });
   useLink.setState({ signal: null, levels: null });
-  useMonitor.setState({ event: null, frozen: false, finding: false, fixtures: new Map() });
+  useMonitor.setState({ event: null, frozen: false, finding: false, before: null, fixtures: new Map() });
   useSelection.setState({ selection: [] });
   useCapture.setState({ report: null, since: 0 });
 });
@@ -72,6 +72,18 @@ describe("the levels", () => {
     const reading = screen.getByLabelText("The slot under the pointer");
     await waitFor(() => expect(reading.textContent).toContain("fixture 61: pan 12° (fine, 515 of 65535 in all)"));
     expect(reading.textContent).toContain("from Spare, priority 90; not Quay (100)");
+  });
+
+  it("take no notice of what is still told of before, once they are asked to look anew", () => {
+    show();
+    act(() => hearMonitor(event({ moved: [[2, 8, 0.2, 0, 77]] })));
+    fireEvent.click(screen.getByText("Find what moves"));
+    expect(screen.getByText(/Hands off for a moment/)).toBeTruthy();
+    act(() => hearMonitor(event({ moved: [[2, 8, 0.4, 0, 77]] })));
+    expect(screen.getByText(/Hands off for a moment/)).toBeTruthy();
+    expect(screen.queryByRole("listitem")).toBeNull();
+    act(() => hearMonitor(event({ began: 9 })));
+    expect(screen.getByText(/Touch something on the console/)).toBeTruthy();
   });
 
   it("list what moves with whose it is, ring its fixtures, and select them", () => {
