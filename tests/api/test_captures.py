@@ -7,7 +7,7 @@ import pytest
 from tests.api.test_api import form
 from tests.links.test_capture import some
 from tests.processes import Program, sender, stop, wait_for
-from zarfwright.links.capture import read_capture, sources_of, write_capture
+from zarfwright.links.pcap import read_capture, sources_of, write_capture
 
 CAPTURE = "/api/shows/SHOW/capture"
 

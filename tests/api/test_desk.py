@@ -7,7 +7,7 @@ from multiprocessing import get_context
 
 import pytest
 
-from tests.processes import wait_for
+from tests.processes import PATIENCE_S, wait_for
 from zarfwright.core.mesh import box
 from zarfwright.core.scene import solids
 from zarfwright.formats.gdtf import write_gdtf
@@ -27,7 +27,7 @@ class Slow:
 
     def values(self):
         self.asked.set()
-        assert self.may_answer.wait(20)
+        assert self.may_answer.wait(PATIENCE_S)
         return {}
 
     def set_patch(self, *_):
@@ -60,7 +60,7 @@ def test_nobody_waits_while_the_live_process_is_asked(desk):
         target=lambda: answers.append(desk.edit("me", "aim at", {"ids": [lamp], "point": [0, 3, 1]}))
     )
     aiming.start()
-    assert live.asked.wait(10)
+    assert live.asked.wait(PATIENCE_S)
     # While it is asked for the heads: another's document, preview, edit and undo go on.
     assert lamp.encode() in desk.document("another")
     assert desk.preview("another", "add deck", {})["ghost"]["objects"]
@@ -69,7 +69,7 @@ def test_nobody_waits_while_the_live_process_is_asked(desk):
     assert deck not in desk.show.items
     assert answers == []
     live.may_answer.set()
-    aiming.join(10)
+    aiming.join(PATIENCE_S)
     assert answers[0]["sentence"].startswith("Aim ")
     assert desk.show.items[lamp].body.hands
 
@@ -81,9 +81,9 @@ def test_a_process_that_does_not_read_keeps_nobody_waiting():
     for _ in range(200):
         assert child.say({"text": "x" * 10_000})
     # Two megabytes, of which a pipe holds 64 kB.
-    assert time.perf_counter() - began < 20
+    assert time.perf_counter() - began < PATIENCE_S
     child.end(0.2)
-    assert gone.wait(10)
+    assert gone.wait(PATIENCE_S)
     assert not child.say({"text": "x"})
 
 

@@ -8,9 +8,9 @@ import time
 
 import pytest
 
-from tests.processes import Program, wait_for
+from tests.processes import PATIENCE_S, Program, wait_for
 from zarfwright.core.errors import JobError
-from zarfwright.web.children.live import LiveLink
+from zarfwright.web.children.live import ANSWER_S, LiveLink
 
 
 @pytest.fixture
@@ -24,15 +24,19 @@ def program(tmp_path):
 def test_a_live_process_that_hangs_is_started_again_and_edits_go_on(program):
     before = program.live_pid()
     os.kill(before, signal.SIGSTOP)
-    stopped = time.monotonic()
-    while program.live_pid() == before:
-        assert time.monotonic() - stopped < 20
+    took = []
+
+    def edited_until_it_is_gone():
         began = time.monotonic()
         program.edit("add deck", name="Raft")
-        assert time.monotonic() - began < 2
-        time.sleep(0.1)
-    wait_for(lambda: program.live_pid() not in (0, before), "a new live process", 10)
-    wait_for(lambda: program.signal().get("listening"), "it to speak", 20)
+        took.append(time.monotonic() - began)
+        return program.live_pid() != before
+
+    wait_for(edited_until_it_is_gone, "the one that hangs to be ended")
+    # Not one of them would be quick if edits waited for it: for an answer they would wait for two seconds.
+    assert min(took) < ANSWER_S
+    wait_for(lambda: program.live_pid() not in (0, before), "a new live process")
+    wait_for(lambda: program.signal().get("listening"), "it to speak")
     # It plays the show as it is now: what heads show can be asked again.
     lamp = next(row["id"] for row in program.document()["objects"] if row["kind"] == "fixture")
     assert program.edit("aim at", ids=[lamp], point=[0, 3, 1])["sentence"].startswith("Aim")
@@ -41,9 +45,7 @@ def test_a_live_process_that_hangs_is_started_again_and_edits_go_on(program):
 def test_the_desk_ends_although_its_live_process_hangs(program):
     live = program.live_pid()
     os.kill(live, signal.SIGSTOP)
-    began = time.monotonic()
     assert program.end() == 0
-    assert time.monotonic() - began < 20
     assert not os.path.exists(f"/proc/{live}")
 
 
@@ -51,10 +53,11 @@ def test_what_the_live_process_could_not_do_is_told_to_every_browser(monkeypatch
     link = LiveLink("127.0.0.1", [], "127.0.0.1", ["--sacn-port", "0"])
     told = []
     try:
-        assert link.wait_ready()
+        assert link.wait_ready(PATIENCE_S)
+        starts = link.starts
         monkeypatch.setattr(link, "tell_event", lambda event, **content: told.append((event, content["text"])))
         link.set_patch(1, {}, [["a", "nowhere", "Mode", 1, 1, [], None, None, None]])
-        wait_for(lambda: told, "the trouble", 10)
+        wait_for(lambda: told, "the trouble")
         link.set_patch(1, {}, [["a", "nowhere", "Mode", 1, 1, [], None, None, None]])
         # And it goes on; the same thing is not told again at once.
         assert link.values() == {}
@@ -62,7 +65,7 @@ def test_what_the_live_process_could_not_do_is_told_to_every_browser(monkeypatch
         link.close()
     assert [event for event, _ in told] == ["trouble"]
     assert "nowhere" in told[0][1]
-    assert link.starts == 1
+    assert link.starts == starts
     with pytest.raises(JobError):
         link.values()
 
@@ -71,11 +74,11 @@ def test_one_that_was_long_in_starting_or_has_little_of_the_machine_is_not_taken
     busy = [subprocess.Popen([sys.executable, "-c", "while True: pass"]) for _ in range(6)]
     link = LiveLink("127.0.0.1", [], "127.0.0.1", ["--sacn-port", "0"])
     try:
-        assert link.wait_ready(30)
+        assert link.wait_ready(PATIENCE_S)
         beats = []
         hear = link._child._hear
         link._child._hear = lambda message: (beats.append(message["is"]), hear(message))
-        wait_for(lambda: beats.count("beat") > 12, "a dozen beats", 30)
+        wait_for(lambda: beats.count("beat") > 12, "a dozen beats")
     finally:
         for one in busy:
             one.kill()

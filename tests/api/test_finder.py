@@ -6,6 +6,7 @@ import threading
 import pytest
 
 from tests.conftest import Workbench
+from tests.processes import PATIENCE_S
 from zarfwright.web.desk import finder as module
 from zarfwright.web.desk.finder import QUICK_S, Finder
 
@@ -19,7 +20,7 @@ def slow(monkeypatch):
     plain = module.findings
 
     def held(show):
-        gate.wait(10)
+        gate.wait(PATIENCE_S)
         return plain(show)
 
     monkeypatch.setattr(module, "findings", held)

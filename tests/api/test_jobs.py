@@ -155,7 +155,7 @@ def test_a_scheduler_that_is_not_there_is_told_and_nothing_is_served(tmp_path):
     path = tmp_path / "a.zarf"
     subprocess.run([sys.executable, "-m", "zarfwright", "new", str(path)], check=True)
     command = [sys.executable, "-m", "zarfwright", "serve", str(path), "--port", "0", "--jobs", "tcp://127.0.0.1:9"]
-    found = subprocess.run(command, capture_output=True, text=True, timeout=60, check=False)
+    found = subprocess.run(command, capture_output=True, text=True, timeout=300, check=False)
     assert found.returncode == 2
     assert "cannot be reached" in found.stderr
 

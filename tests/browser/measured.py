@@ -89,7 +89,7 @@ class Measured(ABC):
             got = np.array(self.person.driver.execute_script(read, len(wanted), names), dtype=float)
             return got.shape == wanted.shape and bool(np.nanmax(np.abs(got - wanted)) < 3e-3)
 
-        wait_for(there, f"the picture to have {dict(zip(names, wanted[0].tolist(), strict=True))}", 60)
+        wait_for(there, f"the picture to have {dict(zip(names, wanted[0].tolist(), strict=True))}")
         self.person.settle()
 
     def probes(self, points: list[list[float]], step: str = "Build", bounced: bool = False) -> list[dict[str, Any]]:

@@ -252,7 +252,7 @@ class Person:
             report = self.stage("report")
             return report if report and report["settled"] and report["frames"] and report["solids"] else None
 
-        return wait_for(settled, "the picture", 90)
+        return wait_for(settled, "the picture")
 
     def beam(self, fixture: str, pane: int = 0) -> Any:
         """The first beam of a fixture, once it is known where it hangs."""
@@ -268,7 +268,7 @@ class Person:
             beams = {beam["id"]: beam for beam in self.report()["panes"][pane]["beams"]}
             return beams if beams and condition(beams) else None
 
-        return wait_for(seen, what, 60)
+        return wait_for(seen, what)
 
     def click_place(self, point: list[float], pane: str = "main") -> None:
         """Click where a place of the show is on the stage."""

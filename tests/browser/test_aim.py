@@ -127,7 +127,7 @@ def light_agrees_with_core(program: Program, person: Person, places: list[list[f
                 return False
         return True
 
-    wait_for(there, "the picture's light to be core's", 60)
+    wait_for(there, "the picture's light to be core's")
 
 
 def two_types_show_one_colour(program: Program, person: Person) -> None:

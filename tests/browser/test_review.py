@@ -37,7 +37,7 @@ def a_still_is_made(person):
     assert size[2] > 4000
     assert size[3] == [0.25, 0.5, 0.75, 1.0]
     person.press("Save as PNG")
-    picture = wait_for(lambda: next(iter(person.downloads.glob("*.png")), None), "the PNG", 60)
+    picture = wait_for(lambda: next(iter(person.downloads.glob("*.png")), None), "the PNG")
     assert wait_for(lambda: _size(picture), "the whole PNG") == (960, 540)
 
 

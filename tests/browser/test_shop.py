@@ -260,7 +260,7 @@ def test_a_panel_of_sixteen_cells_with_four_modes(program, person):
             shown = next(b for b in person.report()["panes"][0]["beams"] if b["id"] == lamp)["candela"]
             return shown[1] > 10 and shown[1] > 2 * shown[0]
 
-        wait_for(green, "a green panel on the stage", 30)
+        wait_for(green, "a green panel on the stage")
     finally:
         stop(other)
 

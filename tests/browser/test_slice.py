@@ -328,7 +328,7 @@ def two_looks_are_reviewed(program, person, heron):
     assert right["candela"][0] > right["candela"][2]
     person.choose("Size", "540p")
     person.press("Save as PNG")
-    picture = wait_for(lambda: next(iter(person.downloads.glob("*.png")), None), "the PNG", 60)
+    picture = wait_for(lambda: next(iter(person.downloads.glob("*.png")), None), "the PNG")
     assert "Slack Water" in picture.name
     image = wait_for(lambda: _opened(picture), "the whole PNG")
     assert image.size == (960, 540)

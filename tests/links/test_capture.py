@@ -17,10 +17,11 @@ from hypothesis import strategies as st
 from tests.links.test_artnet import dmx
 from tests.links.test_receive import free_port
 from tests.links.test_sacn import packet
-from tests.processes import own_address
+from tests.processes import PATIENCE_S, own_address
 from zarfwright.core.errors import JobError
 from zarfwright.links import capture
-from zarfwright.links.capture import Captured, Datagram, Tap, read_capture, sources_of, write_capture
+from zarfwright.links.capture import Datagram, Tap
+from zarfwright.links.pcap import Captured, read_capture, sources_of, write_capture
 from zarfwright.links.replay import Replay
 
 QUAY = ("10.1.2.3", 40001)
@@ -147,7 +148,7 @@ def test_a_tap_is_bounded(monkeypatch):
 
 def listening():
     heard = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
-    heard.settimeout(5)
+    heard.settimeout(PATIENCE_S)
     heard.bind((own_address(), free_port()))
     return heard, heard.getsockname()
 
@@ -180,6 +181,6 @@ def test_the_program_tells_how_far_it_is_and_ends_when_its_stdin_does(tmp_path):
     assert json.loads(program.stdout.readline())["is"] == "at"
     program.stdin.close()
     lines = [json.loads(line) for line in program.stdout]
-    assert program.wait(10) == 0
+    assert program.wait(PATIENCE_S) == 0
     assert lines[-1]["is"] == "end"
     assert 6 <= lines[-1]["packets"] <= 7

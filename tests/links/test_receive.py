@@ -9,7 +9,7 @@ import pytest
 
 from tests.links.test_artnet import POLL, dmx
 from tests.links.test_sacn import packet, sync
-from tests.processes import own_address, wait_for
+from tests.processes import PATIENCE_S, own_address, wait_for
 from zarfwright.core.connections import Connection
 from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.doctor.arriving import no_link
@@ -51,7 +51,7 @@ class Ears:
             send(next(sequence) % 256)
             return check()
 
-        return wait_for(tried, what, 20)
+        return wait_for(tried, what)
 
     def send(self, data, to, protocol="sACN"):
         self.udp.sendto(bytes(data), (to, self.ports[protocol]))
@@ -122,7 +122,7 @@ def test_groups_are_joined_for_what_is_wanted_and_left_when_it_no_longer_is(ears
     )
     assert sum(len(wide.joined) for wide in ears.hearing.receiver._wide["sACN"]) == 3
     ears.listen(Connection("desk", "sACN", multicast=False))
-    wait_for(lambda: not ears.hearing.receiver._wide.get("sACN"), "the groups to be left", 10)
+    wait_for(lambda: not ears.hearing.receiver._wide.get("sACN"), "the groups to be left")
 
 
 def test_the_group_of_a_synchronization_is_joined_too(ears):
@@ -146,7 +146,7 @@ def test_broadcasts_are_heard_by_art_net_and_polls_are_answered(ears):
     with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as console:
         console.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         console.bind((own_address(), ears.ports["Art-Net"]))
-        console.settimeout(5)
+        console.settimeout(PATIENCE_S)
         console.sendto(POLL, (ears.address, ears.ports["Art-Net"]))
         reply, (address, _) = console.recvfrom(500)
     assert (reply[:10], address, reply[190]) == (b"Art-Net\0\x00\x21", ears.address, 0)
@@ -167,7 +167,7 @@ def test_what_is_sent_to_another_address_of_this_machine_is_noted(ears):
 
 def test_a_port_that_another_program_holds_is_named_with_it_and_taken_once_it_is_free(ears):
     ears.listen(Connection("desk", "sACN"))
-    wait_for(lambda: ears.states()["desk"] == "silent", "the connection", 10)
+    wait_for(lambda: ears.states()["desk"] == "silent", "the connection")
     holds = (
         "import socket, sys\nudp = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)\n"
         "udp.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)\n"
@@ -178,13 +178,13 @@ def test_a_port_that_another_program_holds_is_named_with_it_and_taken_once_it_is
     assert holder.stdout.readline() == b"held\n"
     ears.hearing.own = {**ears.hearing.own, "Art-Net": "127.99.1.9"}
     ears.listen(Connection("node", "Art-Net"))
-    wait_for(lambda: ears.states() == {"node": "wrong"}, "what is wrong", 10)
+    wait_for(lambda: ears.states() == {"node": "wrong"}, "what is wrong")
     said = ears.hearing.report()["connections"][0]["said"]
     assert "127.99.1.9" in said
     assert f"(process {holder.pid})" in said
     holder.stdin.close()
-    holder.wait(10)
-    wait_for(lambda: ears.states() == {"node": "silent"}, "the port", 10)
+    holder.wait(PATIENCE_S)
+    wait_for(lambda: ears.states() == {"node": "silent"}, "the port")
 
 
 def test_an_interface_that_is_gone_is_said_with_the_nearest(ears):
@@ -211,7 +211,7 @@ def test_what_the_system_refuses_ends_nothing_and_is_tried_again(ears, monkeypat
     ears.hears(
         lambda n: ears.send(packet(levels=[7], sequence=n), ears.address), lambda: ears.level(1) == 7, "its level"
     )
-    wait_for(lambda: len(tries) >= 2, "another try", 10)
+    wait_for(lambda: len(tries) >= 2, "another try")
 
 
 def test_groups_that_the_system_refuses_are_told_until_fewer_are_wanted(ears, monkeypatch):

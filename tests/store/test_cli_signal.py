@@ -12,7 +12,7 @@ import pytest
 from tests.links.test_artnet import dmx
 from tests.links.test_receive import free_port
 from tests.links.test_sacn import packet
-from tests.processes import own_address, wait_for
+from tests.processes import PATIENCE_S, own_address, wait_for
 from zarfwright.cli.commands import main
 from zarfwright.cli.signal import all_of, ears, hearing_of
 from zarfwright.demo.build import build_first_part
@@ -46,7 +46,7 @@ class Sender:
 
     def __exit__(self, *_):
         self._stop.set()
-        self._thread.join(5)
+        self._thread.join(PATIENCE_S)
 
 
 def told(capsys, *words):

@@ -12,7 +12,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.processes import wait_for
+from tests.processes import PATIENCE_S, wait_for
 from zarfwright.cli import main
 from zarfwright.core.settings import Look, Settings
 from zarfwright.demo.build import build_first_part
@@ -239,7 +239,7 @@ def test_a_lock_goes_with_its_process(path):
     with pytest.raises(ShowFileError, match=f"process {other.pid}"):
         Desk(path)
     other.kill()
-    other.wait(10)
+    other.wait(PATIENCE_S)
     desk = wait_for(lambda: Desk(path), "the show to open")
     assert [item.name for item in desk.show.of_kind("deck")] == ["Theirs"]
     desk.close()

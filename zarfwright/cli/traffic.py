@@ -12,8 +12,9 @@ from zarfwright.cli.signal import HOME, all_of, ears, hearing_of, stretch
 from zarfwright.core.errors import JobError
 from zarfwright.core.meaning import meanings
 from zarfwright.core.patch import parse_place
-from zarfwright.links.capture import Captured, Tap, read_capture, sources_of, write_capture
+from zarfwright.links.capture import Tap
 from zarfwright.links.live.hearing import PORTS
+from zarfwright.links.pcap import Captured, read_capture, sources_of, write_capture
 from zarfwright.links.replay import Replay
 from zarfwright.web.desk import Desk
 

@@ -1,4 +1,5 @@
-"""A rig compiled: how it is decoded, what is constant of its beams. Worked out once for live, looks, light, lists."""
+"""A rig compiled: how it is decoded, what is constant of its beams. Worked out once for live, looks, light, lists.
+The live process knows rows, no show: nothing here does."""
 
 from __future__ import annotations
 
@@ -7,9 +8,7 @@ from dataclasses import dataclass
 
 from zarfwright.core.dmx.compile import CompiledRig, compile_rig
 from zarfwright.core.dmx.rows import PatchRow
-from zarfwright.core.patch import patch_rows
 from zarfwright.core.picture import BeamTable, beam_table
-from zarfwright.core.show import Show
 
 KEPT = 6
 
@@ -40,8 +39,3 @@ def compiled(rows: Sequence[PatchRow]) -> Compiled:
             _kept.pop(next(iter(_kept), ()), None)
         _kept[key] = found
     return found
-
-
-def compiled_show(show: Show) -> Compiled:
-    """The rig of a show."""
-    return compiled(patch_rows(show))

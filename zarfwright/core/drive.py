@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
 from zarfwright.core.dmx.compile import CompiledRig
-from zarfwright.core.dmx.features import COUNT, INDEX
+from zarfwright.core.dmx.features import COUNT, FEATURES, INDEX
 from zarfwright.core.space import Floats
 
 HOME, LOOK, CONSOLE, HANDS = range(4)
@@ -26,6 +26,13 @@ def value_rows(rig: CompiledRig, values: Mapping[str, Mapping[str, float]]) -> F
                 if name in INDEX:
                     rows[r, INDEX[name]] = value
     return rows
+
+
+def kept_values(keys: Sequence[str], features: Floats) -> dict[str, dict[str, float]]:
+    """What is seen, (n, COUNT), as a look keeps it; rounded to a millionth so that a show file stays small."""
+    names = [feature.name for feature in FEATURES]
+    rows = np.round(features, 6).tolist()
+    return {key: dict(zip(names, row, strict=True)) for key, row in zip(keys, rows, strict=True)}
 
 
 def with_fixed(shown: Floats, fixed: Floats) -> Floats:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from zarfwright.core.compiled import Compiled, compiled_show
+from zarfwright.core.compiled import Compiled
 from zarfwright.core.dmx.compile import CompiledRig
 from zarfwright.core.dmx.rows import fixture_of
 from zarfwright.core.drive import value_rows, with_fixed
@@ -16,7 +16,7 @@ from zarfwright.core.optics.exposure import eye_ev
 from zarfwright.core.optics.gate import Mask
 from zarfwright.core.optics.photometry import Beams, beams_in_show
 from zarfwright.core.optics.web import Web
-from zarfwright.core.patch import fixed_of
+from zarfwright.core.patch import compiled_show, fixed_of
 from zarfwright.core.picture import COLUMN, BeamTable
 from zarfwright.core.raycast import Caster
 from zarfwright.core.rig.hang import clamp_placement

@@ -2,28 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 
 import numpy as np
 from numpy.typing import NDArray
 
-from zarfwright.core.compiled import compiled_show
 from zarfwright.core.dmx.compile import CompiledRig
-from zarfwright.core.dmx.features import FEATURES
 from zarfwright.core.drive import value_rows, with_fixed
-from zarfwright.core.patch import fixed_of
+from zarfwright.core.patch import compiled_show, fixed_of
 from zarfwright.core.settings import Look
 from zarfwright.core.show import Show
 from zarfwright.core.space import Floats
 
 Values = Mapping[str, Mapping[str, float]]
-
-
-def kept_values(keys: Sequence[str], features: Floats) -> dict[str, dict[str, float]]:
-    """What is seen, (n, COUNT), as a look keeps it; rounded to a millionth so that a show file stays small."""
-    names = [feature.name for feature in FEATURES]
-    rows = np.round(features, 6).tolist()
-    return {key: dict(zip(names, row, strict=True)) for key, row in zip(keys, rows, strict=True)}
 
 
 def look_features(rig: CompiledRig, look: Look, fixed: Values | None = None) -> Floats:

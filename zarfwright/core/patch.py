@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from zarfwright.core.compiled import Compiled, compiled
 from zarfwright.core.dmx.rows import SLOTS, PatchRow, break_places
 from zarfwright.core.errors import JobError
 from zarfwright.core.memo import Memo
@@ -163,6 +164,11 @@ def patch_rows(show: Show) -> list[PatchRow]:
         for item, fixture in show.fixtures()
         if fixture.type in show.types
     ]
+
+
+def compiled_show(show: Show) -> Compiled:
+    """The rig of a show."""
+    return compiled(patch_rows(show))
 
 
 def fixed_of(show: Show) -> dict[str, dict[str, float]]:

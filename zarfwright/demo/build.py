@@ -7,10 +7,10 @@ from pathlib import Path
 from typing import Any
 
 from zarfwright.core.aiming.solve import aim
-from zarfwright.core.compiled import compiled_show
 from zarfwright.core.dmx.features import FEATURES
 from zarfwright.core.dmx.rows import beam_keys
 from zarfwright.core.edits import Edit, perform
+from zarfwright.core.patch import compiled_show
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.show import Show
 from zarfwright.core.types.chain import chains_of

@@ -9,10 +9,10 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from zarfwright.core.aiming.solve import aim
-from zarfwright.core.compiled import compiled_show
 from zarfwright.core.dmx.features import FEATURES
 from zarfwright.core.dmx.rows import beam_keys
 from zarfwright.core.edits.rehanging import features_of
+from zarfwright.core.patch import compiled_show
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show

@@ -17,7 +17,8 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 
 from zarfwright.core.errors import JobError
-from zarfwright.links.capture import Captured, Datagram, read_capture
+from zarfwright.links.capture import Datagram
+from zarfwright.links.pcap import Captured, read_capture
 
 STEP_S = 0.25
 LONGEST_PAUSE_S = 10.0

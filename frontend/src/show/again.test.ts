@@ -28,3 +28,20 @@ it("does one at a time, and once more after for all that asked meanwhile, also a
   await last;
   expect(done).toEqual(["a", "c", "d"]);
 });
+
+it("loses nothing that is asked for in the moment in which it ends", async () => {
+  for (let moments = 0; moments < 8; moments += 1) {
+    const done: string[] = [];
+    let state = "a";
+    const ask = oneAtATime(async () => {
+      await Promise.resolve();
+      done.push(state);
+    });
+    void ask();
+    for (let i = 0; i < moments; i += 1) await Promise.resolve();
+    state = "b";
+    void ask();
+    await new Promise((resolve) => setTimeout(resolve));
+    expect(done.at(-1)).toBe("b");
+  }
+});

@@ -3,14 +3,19 @@ export function oneAtATime(work: () => Promise<void>): () => Promise<void> {
   let working: Promise<void> | null = null;
   let again = false;
   const all = async (): Promise<void> => {
-    while (again) {
-      again = false;
-      await work();
+    try {
+      while (again) {
+        again = false;
+        await work();
+      }
+    } finally {
+      // In the same breath as it was seen that nothing more is asked for: who asks a moment later begins anew.
+      working = null;
     }
   };
   return () => {
     again = true;
-    working ??= all().finally(() => (working = null));
+    working ??= all();
     return working;
   };
 }

@@ -9,10 +9,10 @@ import numpy as np
 
 from zarfwright.core.aiming.colour import Match, Means, Prefer, Xy, gamut, match, means_of, slots_of, xy_of_rgb
 from zarfwright.core.aiming.pointing import Pair
-from zarfwright.core.compiled import compiled_show
 from zarfwright.core.dmx.features import drives_of
 from zarfwright.core.drive import value_rows
 from zarfwright.core.memo import Memo
+from zarfwright.core.patch import compiled_show
 from zarfwright.core.picture.constants import constants_of, lets_through
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show

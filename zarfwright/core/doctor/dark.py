@@ -8,11 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from zarfwright.core.compiled import compiled_show
 from zarfwright.core.dmx.decode import Decoder
 from zarfwright.core.dmx.features import EMITTERS, INDEX
 from zarfwright.core.doctor.facts import Cause, Facts, counted
 from zarfwright.core.doctor.rig import Patched, few, universes_of
+from zarfwright.core.patch import compiled_show
 from zarfwright.core.show import Show
 from zarfwright.core.space import Floats
 

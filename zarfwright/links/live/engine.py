@@ -11,8 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from zarfwright.core.drive import TOLD_BY, value_rows
-from zarfwright.core.looks import kept_values
+from zarfwright.core.drive import TOLD_BY, kept_values, value_rows
 from zarfwright.links.artnet import ArtNetSources, replies
 from zarfwright.links.live import clock
 from zarfwright.links.live.inputs import Heard, Inputs, Key, merged_levels

@@ -21,7 +21,7 @@ import numpy as np
 import orjson
 
 from zarfwright.core.picture import FIELDS
-from zarfwright.links.capture import Datagram, Tap, write_capture
+from zarfwright.links.capture import Datagram, Tap
 from zarfwright.links.live.clock import now
 from zarfwright.links.live.engine import Engine
 from zarfwright.links.live.hearing import PORTS, Hearing, connections_of
@@ -155,6 +155,8 @@ class Live:
         """Keep all that comes in for so long, also what comes to other addresses, and write it to a file."""
         began, answer = now(), {"is": "answer", "ask": command["ask"]}
         self.hearing.listen_around(True)
+        from zarfwright.links.pcap import write_capture  # a tenth of a second of the start, and seldom needed
+
         try:
             while (left := began + float(command["seconds"]) - now()) > 0 and not tap.over.wait(min(left, PROGRESS_S)):
                 self.to_desk({"is": "capturing", "packets": len(tap.kept)})

@@ -11,8 +11,8 @@ from typing import Any
 
 from zarfwright.core.connections import Connection, audible, resolve
 from zarfwright.core.errors import JobError
-from zarfwright.links.capture import read_capture, sources_of
 from zarfwright.links.interfaces import interfaces
+from zarfwright.links.pcap import read_capture, sources_of
 from zarfwright.web.children.child import Child
 from zarfwright.web.children.live import LiveLink
 from zarfwright.web.desk import Desk
