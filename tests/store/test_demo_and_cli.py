@@ -218,13 +218,3 @@ def test_serving_loads_nothing_that_only_some_work_needs():
     look = f"import sys; {loads}; print(sorted({{'scipy', 'trimesh', 'ezdxf'}} & {{*sys.modules}}))"
     words = [sys.executable, "-c", look]
     assert subprocess.run(words, check=True, capture_output=True, text=True).stdout == "[]\n"
-
-
-def test_the_live_process_starts_without_all_that_only_a_show_needs():
-    """One that hangs is followed by another within two seconds, also on a slow machine."""
-    loads = "from zarfwright.links.live import process"
-    look = (
-        f"import sys; {loads}; print(sorted({{'scipy', 'shapely', 'dpkt', 'zarfwright.core.show'}} & {{*sys.modules}}))"
-    )
-    words = [sys.executable, "-c", look]
-    assert subprocess.run(words, check=True, capture_output=True, text=True).stdout == "[]\n"
