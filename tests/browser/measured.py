@@ -16,6 +16,8 @@ from zarfwright.core.optics.colour import LUMINANCE
 from zarfwright.core.picture import COLUMN
 from zarfwright.demo.build import Builder
 
+TRAVEL = ["pan", "tilt", "field", "beam", "hard", "iris", "focus", "frost", "blades_turn", "frost_gain"]
+"""What takes its time to be as it was asked for."""
 AS_BUILT = 1
 """The one restore point of such a show."""
 
@@ -25,6 +27,21 @@ def one_pane(person: Person) -> None:
     for panes in (3, 1):
         person.click('//button[@title="One, two or three panes"]', "the panes")
         wait_for(lambda panes=panes: len(person.report()["panes"]) == panes, f"{panes} panes")
+
+
+def until_it_shows(person: Person, beams: Any, names: list[str]) -> None:
+    """Wait until fields of the frame are in the picture as core has them, row by row: heads, zooms and blades take
+    their time."""
+    read = "const [n, names] = arguments, s = window.zarfwrightStage.state; "
+    read += "return Array.from({ length: n }, (_, row) => names.map((f) => s.field(row, 'live', f)))"
+    wanted = beams.frame[:, [COLUMN[name] for name in names]]
+
+    def there() -> bool:
+        got = np.array(person.driver.execute_script(read, len(wanted), names), dtype=float)
+        return got.shape == wanted.shape and bool(np.nanmax(np.abs(got - wanted)) < 3e-3)
+
+    wait_for(there, f"the picture to have {dict(zip(names, wanted[0].tolist(), strict=True))}")
+    person.settle()
 
 
 class Measured(ABC):
@@ -79,18 +96,8 @@ class Measured(ABC):
         self.person.settle()
 
     def until_it_shows(self, beams: Any, names: list[str]) -> None:
-        """Wait until fields of the frame are in the picture as core has them, row by row: heads, zooms and blades take
-        their time."""
-        read = "const [n, names] = arguments, s = window.zarfwrightStage.state; "
-        read += "return Array.from({ length: n }, (_, row) => names.map((f) => s.field(row, 'live', f)))"
-        wanted = beams.frame[:, [COLUMN[name] for name in names]]
-
-        def there() -> bool:
-            got = np.array(self.person.driver.execute_script(read, len(wanted), names), dtype=float)
-            return got.shape == wanted.shape and bool(np.nanmax(np.abs(got - wanted)) < 3e-3)
-
-        wait_for(there, f"the picture to have {dict(zip(names, wanted[0].tolist(), strict=True))}")
-        self.person.settle()
+        """Wait until the picture has these fields as core has them."""
+        until_it_shows(self.person, beams, names)
 
     def probes(self, points: list[list[float]], step: str = "Build", bounced: bool = False) -> list[dict[str, Any]]:
         """What one picture has at places: the place and face that are seen there, lux and luminance."""

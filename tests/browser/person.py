@@ -17,7 +17,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 
-from tests.processes import wait_for
+from tests.processes import PATIENCE_S, wait_for
 
 FLAGS = [
     "--headless=new", "--no-sandbox", "--disable-dev-shm-usage", "--use-gl=angle", "--use-angle=swiftshader",
@@ -119,7 +119,7 @@ class Person:
 
     # Finding
 
-    def find(self, xpath: str, what: str, seconds: float = 40) -> WebElement:
+    def find(self, xpath: str, what: str, seconds: float = PATIENCE_S) -> WebElement:
         return wait_for(lambda: next(iter(self.driver.find_elements(By.XPATH, xpath)), None), what, seconds)
 
     def button(self, name: str) -> WebElement:
@@ -220,7 +220,7 @@ class Person:
         """Click a row of the bench by the text of a cell."""
         self.click(f'//section[@aria-label="Bench"]//td[normalize-space(.)="{words}"]', f"the row {words}", "center")
 
-    def says(self, words: str, seconds: float = 40) -> None:
+    def says(self, words: str, seconds: float = PATIENCE_S) -> None:
         """Wait until the screen says something now, or has said it in a message since the last one that was heard."""
 
         def said() -> bool:

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.browser.measured import Measured, one_pane
+from tests.browser.measured import TRAVEL, Measured, one_pane, until_it_shows
 from zarfwright.core.lighting import caster_of, rig_of
 from zarfwright.core.optics.colour import LUMINANCE
 from zarfwright.core.optics.photometry import bounced, illuminance
@@ -52,20 +52,24 @@ FACTOR = 1.3
 BOUNCES = 8
 
 
-def reference(program, points, normals):
-    """Lux at places of the look being played: straight from the beams, and bounced, by rays."""
+def played(program):
+    """The show as it is now, and the beams of the look that it plays."""
     desk = Desk(program.file, look=True)
     show = desk.show
+    desk.close()
     look = show.items[show.settings.playing].body
     masks, webs = {}, {}
     for fixture_type in show.types.values():
         masks |= {key: gobo_mask(fixture_type.images[name], name) for name, key in fixture_type.image_keys.items()}
         webs |= {info.key: read_ies(fixture_type.ies[name], name)[0] for name, info in fixture_type.webs.items()}
-    beams = rig_of(show).beams(look.values, masks, webs)
+    return show, rig_of(show).beams(look.values, masks, webs)
+
+
+def reference(show, beams, points, normals):
+    """Lux at places: straight from the beams, and bounced, by rays."""
     caster = caster_of(
         show, [item for item in show.items.values() if item.kind in ("venue", "deck", "truss", "figure")]
     )
-    desk.close()
     lifted = points + 0.004 * normals
     return illuminance(beams, lifted, normals, caster) @ LUMINANCE, bounced(
         beams, points, normals, caster, 700, BOUNCES
@@ -94,13 +98,16 @@ def test_the_luminance_at_named_places_is_that_of_rays_bounced_until_nothing_is_
     program.edit("play look", id=look)
     person.open(program.url, 0.2, "Build")
     one_pane(person)
+    show, beams = played(program)
+    until_it_shows(person, beams, TRAVEL)
     seen = []
     for place, normal in PLACES.values():
         face = unit(np.array(normal, dtype=float))
         eye = np.array(place) + 1.6 * face + np.array([0.35, 0.3, 0.2])
         person.stage("lookFrom", "main", eye.tolist(), list(place))
         seen += person.stage("probe", "main", [list(place)], "Depth", True)
-    direct, more = reference(program, np.array([s["point"] for s in seen]), unit(np.array([s["normal"] for s in seen])))
+    places = np.array([s["point"] for s in seen])
+    direct, more = reference(show, beams, places, unit(np.array([s["normal"] for s in seen])))
     held_against(PLACES, seen, direct, more)
     # Most of these are lit by nothing else.
     assert np.count_nonzero(more > direct) >= 11

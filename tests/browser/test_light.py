@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.browser.measured import Measured
+from tests.browser.measured import TRAVEL, Measured
 from tests.processes import wait_for
 from zarfwright.core.dmx.features import INDEX
 from zarfwright.core.lighting import caster_of, rig_of
@@ -398,8 +398,7 @@ def test_of_many_lamps_none_is_lost_in_any_tile_of_the_picture(measured):
     beams = rig_of(many.show).beams({item.id: fixture.hands for item, fixture in many.show.fixtures()}, {})
     wait_for(lambda: many.person.stage("litCount", "live") == 150, "all lamps")
     blades = [f"blade{n}{angle}" for n in (1, 2, 3, 4) for angle in ("", "_angle")]
-    travel = ["pan", "tilt", "field", "beam", "hard", "iris", "focus", "frost", "blades_turn", "frost_gain"]
-    many.until_it_shows(beams, travel + blades)
+    many.until_it_shows(beams, TRAVEL + blades)
     many.look_from([3.0, -13.5, 4.2], [0.0, -1.5, 0.0])
 
     places = [[x, y, 0.0] for x, y in MANY]

@@ -2,8 +2,11 @@
 
 import numpy as np
 
+from zarfwright.core.compiled import compiled
+from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.motion import SPIN_STEP
 from zarfwright.core.picture import FIELDS
+from zarfwright.library import shipped
 from zarfwright.links.frames import DELTA, FULL, HEADER, LEVELS, delta_frame, full_frame, levels_message, scaling
 
 
@@ -26,6 +29,17 @@ def test_values_come_back_to_half_a_step_of_their_scale():
     values[:, 1] = np.clip(values[:, 1], -2.4, 2.4)
     back = scale.unpack(scale.pack(values))
     assert np.all(np.abs(back - values) <= np.array(scale.scale) / 2 + 1e-6)
+
+
+def test_what_any_shipped_type_shows_has_room_in_the_scale():
+    rows = [PatchRow(kind, made, mode.name, 1, 1) for kind, made in shipped().items() for mode in made.modes]
+    one, scale = compiled(rows), scaling()
+    values = one.beams.frame(one.rig.home)
+    off = np.abs(scale.unpack(scale.pack(values)) - values).max(axis=0)
+    beyond = [name for name, by, step in zip(FIELDS, off, scale.scale, strict=True) if by > step / 2 + 1e-6]
+    # A frosted web may be brighter along its axis than a clear one.
+    assert values[:, FIELDS.index("frost_gain")].max() > 1
+    assert beyond == []
 
 
 def test_a_dark_beam_at_home_is_exactly_that():

@@ -77,6 +77,8 @@ def scaling(pan_most: float = 2 * np.pi, tilt_most: float = 2 * np.pi) -> Scalin
         # Multiples that come round whole with the stage's clock (core/motion.py).
         "strobe": (1 / 1024, 0.0),
         "sharp_at": (1 / 128, 0.0),
+        # Of a web that is weak along its axis the frosted beam is the brighter one.
+        "frost_gain": (1 / 8192, 0.0),
         **dict.fromkeys(("gobo", "gobo2", "prism", "web", "strobe_kind"), (1.0, 0.0)),
         **dict.fromkeys(("gobo_turn", "gobo2_turn", "prism_turn", "blades_turn"), _symmetric(4 * np.pi)),
         **dict.fromkeys(("gobo_spin", "gobo2_spin", "prism_spin"), (SPIN_STEP, -32768 * SPIN_STEP)),
