@@ -216,6 +216,8 @@ def aiming(person: Person, program: Program, keep: Callable[[str], None]) -> Non
     program.post("/api/shows/SHOW/back", {"who": "tester", "point": before[0]["id"]})
     person.press("By focus point")
     press_keys(person, Keys.ESCAPE)
+    # What comes next is of the whole rig.
+    person.press("Back to the start view in the main pane")
 
 
 def main() -> int:
