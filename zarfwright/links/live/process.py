@@ -153,10 +153,10 @@ class Live:
 
     def capture(self, tap: Tap, command: Mapping[str, Any]) -> None:
         """Keep all that comes in for so long, also what comes to other addresses, and write it to a file."""
-        began, answer = now(), {"is": "answer", "ask": command["ask"]}
-        self.hearing.listen_around(True)
         from zarfwright.links.pcap import write_capture  # a tenth of a second of the start, and seldom needed
 
+        began, answer = now(), {"is": "answer", "ask": command["ask"]}
+        self.hearing.listen_around(True)
         try:
             while (left := began + float(command["seconds"]) - now()) > 0 and not tap.over.wait(min(left, PROGRESS_S)):
                 self.to_desk({"is": "capturing", "packets": len(tap.kept)})
