@@ -24,6 +24,7 @@ FAMILIES = {
     "signal": ("listen", "doctor"),
     "patch": ("patch",),
     "schedule": ("schedule",),
+    "mvr": ("mvr",),
     "traffic": ("record", "replay", "slot"),
 }
 """Modules with the commands that they have. One is imported for a command of it, and all where help is wanted: they

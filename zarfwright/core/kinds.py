@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import Literal, TypeGuard
 
 from zarfwright.core.connections import Connection
+from zarfwright.core.exchange.received import Received
 from zarfwright.core.patching.racks import Rack
 from zarfwright.core.rig.things import Carrier, Fixture, FocusPoint, LabelStyle, Palette, TypeEntry
 from zarfwright.core.settings import Layer, Look, Settings, Viewpoint
@@ -34,6 +35,7 @@ Body = (
     | Viewpoint
     | Connection
     | Rack
+    | Received
 )
 Step = Literal["site", "hang", "aim", "patch", "signal", "looks", "types", "show"]
 
@@ -98,6 +100,7 @@ KINDS: dict[str, Kind] = {
     "viewpoint": Kind(Viewpoint, "show"),
     "connection": Kind(Connection, "signal"),
     "rack": Kind(Rack, "patch"),
+    "received": Kind(Received, "show"),
 }
 OF_BODY: dict[type, str] = {kind.body: name for name, kind in KINDS.items()}
 PLACED = frozenset(kind.body for kind in KINDS.values() if kind.placed)

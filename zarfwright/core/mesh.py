@@ -95,6 +95,16 @@ def join(parts: list[Mesh]) -> Mesh:
     )
 
 
+def mapped(mesh: Mesh, axes: ArrayLike) -> Mesh:
+    """The mesh with its X, Y and Z brought to the rows of `axes` (3, 3): turned, stretched, sheared or mirrored."""
+    to = np.asarray(axes, dtype=float)
+    normals = unit(mesh.normals @ np.linalg.inv(to).T)
+    triangles = mesh.triangles if np.linalg.det(to) > 0 else mesh.triangles[:, ::-1]
+    return replace(
+        mesh, vertices=(mesh.vertices @ to).astype(np.float32), normals=normals.astype(np.float32), triangles=triangles
+    )
+
+
 def coloured(mesh: Mesh, part: int) -> Mesh:
     """The mesh with all its vertices in one of OWN, SKIN, HAIR, DARKER."""
     return replace(mesh, parts=np.full(len(mesh.vertices), part, dtype=np.float32))

@@ -10,7 +10,7 @@ from functools import lru_cache
 from typing import Any, Literal
 
 from zarfwright.core.memo import Memo
-from zarfwright.core.mesh import Mesh, MeshFile, turned
+from zarfwright.core.mesh import Mesh, MeshFile, mapped, turned
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.show import Item, Show
 from zarfwright.core.site.crowd import People, kept_places, people
@@ -135,6 +135,7 @@ def _upright(file: MeshFile) -> tuple[Mesh, ...]:
 
 
 _upright_of = Memo(_upright, 64)
+_mapped_of = Memo(mapped, 256)
 # Where nobody has made it beforehand; an edit has it made in another process.
 _fewer_of = Memo(lambda file, triangles: with_triangles(file, int(triangles)), 16)
 
@@ -162,6 +163,8 @@ def mesh_solids(show: Show, item: Item, body: MeshPiece) -> list[Solid]:
     if file is None:
         return []
     meshes = _upright_of(file) if body.up == "y" else tuple(part.mesh for part in file.parts)
+    if body.axes is not None:
+        meshes = tuple(_mapped_of(mesh, body.axes) for mesh in meshes)
     place = upright(body.position, body.turn_deg)
     return [
         Solid(

@@ -5,9 +5,10 @@ from __future__ import annotations
 import io
 import zipfile
 import zlib
-from collections.abc import Mapping
+from collections.abc import Iterable, Iterator, Mapping
+from contextlib import contextmanager
 from dataclasses import dataclass
-from pathlib import PurePosixPath
+from pathlib import Path, PurePosixPath
 
 from zarfwright.formats.findings import FormatError
 
@@ -15,6 +16,15 @@ ENTRIES_MAX = 2000
 ENTRY_BYTES_MAX = 64 * 2**20
 WHOLE_BYTES_MAX = 128 * 2**20
 CHUNK = 256 * 2**10
+
+
+@dataclass(frozen=True)
+class Limits:
+    """How much an archive may hold."""
+
+    entries: int = ENTRIES_MAX
+    entry_bytes: int = ENTRY_BYTES_MAX
+    whole_bytes: int = WHOLE_BYTES_MAX
 
 
 @dataclass(frozen=True)
@@ -41,8 +51,9 @@ def _safe_name(info: zipfile.ZipInfo, file_name: str) -> str:
     return name
 
 
-def _read_entry(archive: zipfile.ZipFile, info: zipfile.ZipInfo, room: int, file_name: str) -> bytes:
-    limit, parts, size = min(ENTRY_BYTES_MAX, room), [], 0
+def _read_entry(archive: zipfile.ZipFile, info: zipfile.ZipInfo, limit: int, file_name: str) -> bytes:
+    parts: list[bytes] = []
+    size = 0
     with archive.open(info) as stream:
         while chunk := stream.read(CHUNK):
             size += len(chunk)
@@ -55,35 +66,73 @@ def _read_entry(archive: zipfile.ZipFile, info: zipfile.ZipInfo, room: int, file
     return b"".join(parts)
 
 
+class Zip:
+    """A zip whose entries are unpacked one by one, as they are asked for; names and bytes are guarded all the same."""
+
+    def __init__(self, source: bytes | Path, file_name: str, limits: Limits) -> None:
+        """Raises FormatError when it is none, or has too many entries or names that point outside."""
+        self.source, self.file_name, self.limits = source, file_name, limits
+        self._room = limits.whole_bytes
+        with self._opened() as archive:
+            infos = [info for info in archive.infolist() if not info.is_dir()]
+            if len(infos) > limits.entries:
+                raise FormatError(f"{file_name} is refused: it has {len(infos)} entries, more than {limits.entries}.")
+            self._infos = {_safe_name(info, file_name): info for info in infos}
+            if any(info.flag_bits & 0x1 for info in infos):
+                raise FormatError(f"{file_name} is locked with a password: export it again without one.")
+
+    @property
+    def names(self) -> list[str]:
+        """The names of its entries, in order."""
+        return list(self._infos)
+
+    def size(self, name: str) -> int:
+        """The bytes of an entry as its header has them: nothing to rely on."""
+        return self._infos[name].file_size
+
+    @contextmanager
+    def _opened(self) -> Iterator[zipfile.ZipFile]:
+        try:
+            with zipfile.ZipFile(io.BytesIO(self.source) if isinstance(self.source, bytes) else self.source) as archive:
+                yield archive
+        except FormatError:
+            raise
+        except (
+            zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, OSError, ValueError, RuntimeError
+        ) as wrong:  # fmt: skip
+            text = f"{self.file_name} is not a zip archive that can be read: get the file again."
+            raise FormatError(text) from wrong
+
+    def read(self, name: str) -> bytes:
+        """The bytes of an entry. Raises FormatError where it is damaged, or larger than it may be."""
+        return self.several([name])[name]
+
+    def several(self, names: Iterable[str]) -> dict[str, bytes]:
+        """The bytes of some entries; as `read`."""
+        found: dict[str, bytes] = {}
+        with self._opened() as archive:
+            for name in names:
+                room = min(self.limits.entry_bytes, self._room)
+                found[name] = _read_entry(archive, self._infos[name], room, self.file_name)
+                self._room -= len(found[name])
+        return found
+
+
 def open_archive(data: bytes, file_name: str) -> Archive:
     """Unpack a zip. Raises FormatError when it is none, is broken, or is larger than it may be."""
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            infos = [info for info in archive.infolist() if not info.is_dir()]
-            if len(infos) > ENTRIES_MAX:
-                raise FormatError(f"{file_name} is refused: it has {len(infos)} entries, more than {ENTRIES_MAX}.")
-            entries: dict[str, bytes] = {}
-            room = WHOLE_BYTES_MAX
-            for info in infos:
-                if info.flag_bits & 0x1:
-                    raise FormatError(f"{file_name} is locked with a password: export it again without one.")
-                name = _safe_name(info, file_name)
-                entries[name] = _read_entry(archive, info, room, file_name)
-                room -= len(entries[name])
-            return Archive(entries)
-    except FormatError:
-        raise
-    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, OSError, ValueError, RuntimeError) as wrong:
-        raise FormatError(f"{file_name} is not a zip archive that can be read: get the file again.") from wrong
+    archive = Zip(data, file_name, Limits())
+    return Archive(archive.several(archive.names))
 
 
-def write_archive(entries: Mapping[str, bytes]) -> bytes:
-    """Pack entries into a zip with fixed dates, so that the same content gives the same bytes."""
+def write_archive(entries: Mapping[str, bytes], stored: tuple[str, ...] = ()) -> bytes:
+    """Pack entries into a zip with fixed dates, so that the same content gives the same bytes. Names are UTF-8, and say
+    so. Those that end as `stored` says are packed already."""
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         for name, data in entries.items():
             info = zipfile.ZipInfo(name, date_time=(2020, 1, 1, 0, 0, 0))
-            info.compress_type = zipfile.ZIP_DEFLATED
+            packed = bool(stored) and name.lower().endswith(stored)
+            info.compress_type = zipfile.ZIP_STORED if packed else zipfile.ZIP_DEFLATED
             info.external_attr = 0o644 << 16
             archive.writestr(info, data)
     return out.getvalue()

@@ -10,6 +10,7 @@ from typing import Annotated, Any, Generic, Protocol, TypeVar
 from pydantic import BaseModel, ConfigDict, Field
 
 from zarfwright.core.errors import JobError
+from zarfwright.core.exchange.incoming import Incoming
 from zarfwright.core.kinds import KINDS, Body
 from zarfwright.core.mesh import MeshFile
 from zarfwright.core.plain import NAME_MOST, TEXT_MOST
@@ -63,6 +64,12 @@ class Around(Protocol):
 
     def keep(self, name: str, data: bytes) -> str:
         """Keep bytes among the assets; gives their asset."""
+
+    def asset(self, asset: str) -> bytes | None:
+        """The bytes of an asset."""
+
+    def scene_in(self, key: str) -> Incoming:
+        """A scene file that has arrived. Raises JobError where it is not there any more."""
 
 
 @dataclass(frozen=True)

@@ -35,9 +35,15 @@ def steel_height_m(truss: Truss) -> float:
 def rigging_mesh(truss: Truss) -> Mesh | None:
     """Hoists and their chains, and the legs of bridles, in the show's frame; None where there are no points, or no room
     for them under the steel."""
+    parts = [mesh for _, mesh in points_of(truss)]
+    return join(parts) if parts else None
+
+
+def points_of(truss: Truss) -> list[tuple[Floats, Mesh]]:
+    """Where a structure is lifted (3,), and what lifts it there, both in the show's frame."""
     if truss.hoists < 1 or truss.form == "upright":
-        return None
-    steel, parts = steel_height_m(truss), []
+        return []
+    steel, found = steel_height_m(truss), []
     rail = next(iter(truss_rails(truss).values()))
     for i, point in enumerate(lifting_points(truss, truss.hoists)):
         room = steel - float(point[2])
@@ -51,7 +57,8 @@ def rigging_mesh(truss: Truss) -> Mesh | None:
         apex = np.array([point[0], point[1], steel - min(half, room * 0.5)])
         ends = [apex + along * side + [0, 0, steel - apex[2]] for side in ((-half, half) if half > 0.01 else (0.0,))]
         starts = [point, *(apex for _ in ends)]
-        parts.append(tubes(starts, [apex, *ends], CHAIN_RADIUS_M, 5))
+        parts = [tubes(starts, [apex, *ends], CHAIN_RADIUS_M, 5)]
         if room > SLING_M + HOIST_M[2]:
             parts.append(moved(box(HOIST_M), point + [0, 0, SLING_M]))
-    return join(parts) if parts else None
+        found.append((point, join(parts)))
+    return found

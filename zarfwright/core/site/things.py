@@ -137,6 +137,8 @@ class MeshPiece:
     """The same by the name of a material, where it is not what the file's colour gives."""
     triangles: int | None = None
     """Simplified to about so many; None: as in the file."""
+    axes: tuple[Vec, Vec, Vec] | None = None
+    """Where the file's X, Y and Z lie before it is turned and sized: tilted, stretched, mirrored; None: as they are."""
 
     @property
     def drawn(self) -> str:

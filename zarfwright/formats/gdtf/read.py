@@ -129,7 +129,7 @@ def _named(reading: Reading, fixture_type: FixtureType) -> None:
 def parse_description(text: bytes, file_name: str) -> Element:
     """The root element of a description.xml. Raises FormatError."""
     try:
-        _require_no_doctype(text)
+        require_no_doctype(text)
         return fromstring(text)
     except (ParseError, ExpatError) as wrong:
         line = wrong.position[0] if isinstance(wrong, ParseError) else wrong.lineno
@@ -141,7 +141,7 @@ def parse_description(text: bytes, file_name: str) -> Element:
         ) from wrong
 
 
-def _require_no_doctype(text: bytes) -> None:
+def require_no_doctype(text: bytes) -> None:
     """Refuse what could declare entities, before anything is built. Raises DTDForbidden.
 
     defusedxml's own tree builder runs in Python and takes three times as long as reading; without a document type there

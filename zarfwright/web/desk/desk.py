@@ -21,6 +21,7 @@ from zarfwright.web.desk import views
 from zarfwright.web.desk.feed import Feed, Values
 from zarfwright.web.desk.finder import Finder
 from zarfwright.web.desk.gestures import Gestures
+from zarfwright.web.desk.inbox import Arrived, Inbox
 from zarfwright.web.desk.session import Applied, Session
 from zarfwright.web.desk.shelf import Shelf
 
@@ -31,8 +32,8 @@ TRIED_MOST = 200
 class Around:
     """What edits may need that is outside of the show (core/edits/base.py)."""
 
-    def __init__(self, session: Session, feed: Feed) -> None:
-        self._session, self._feed = session, feed
+    def __init__(self, session: Session, feed: Feed, inbox: Inbox) -> None:
+        self._session, self._feed, self._inbox = session, feed, inbox
 
     def values(self) -> Values:
         return self._feed.values()
@@ -45,6 +46,13 @@ class Around:
 
     def keep(self, name: str, data: bytes) -> str:
         return self._session.keep(name, data)
+
+    def asset(self, asset: str) -> bytes | None:
+        found = self._session.asset(asset)
+        return found[1] if found is not None else None
+
+    def scene_in(self, key: str) -> Arrived:
+        return self._inbox.look(key)
 
 
 class Tried:
@@ -74,7 +82,8 @@ class Desk:
         self.shelf = Shelf()
         self.tried = Tried()
         self.session = Session(path, self._applied, look)
-        self.around = Around(self.session, self.feed)
+        self.inbox = Inbox()
+        self.around = Around(self.session, self.feed, self.inbox)
         self.gestures = Gestures(self._gesture_over)
         self.finder = Finder(self.session.now, self.feed.tell)
 
@@ -230,6 +239,7 @@ class Desk:
 
     def close(self) -> None:
         """Close the file; every edit is in it already."""
+        self.inbox.close()
         self.session.close()
 
 

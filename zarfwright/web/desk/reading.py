@@ -62,7 +62,7 @@ class Reading:
         types: dict[str, FixtureType] = {}
         for entry, body in show.bodies(TypeEntry):
             read: FixtureType | None = known.get(entry.id) if self._from.get(entry.id) == body.asset else None
-            read = read or _if_readable(self.type_in, body.asset)
+            read = read or known.get(f"asset:{body.asset}") or _if_readable(self.type_in, body.asset)
             if read is not None:
                 types[entry.id] = read
                 self._from[entry.id] = body.asset

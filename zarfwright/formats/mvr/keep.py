@@ -1,0 +1,140 @@
+"""What of older files is written back: the parts of their things that nobody here has a view of."""
+
+from __future__ import annotations
+
+from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
+from copy import deepcopy
+from typing import TYPE_CHECKING
+from xml.etree.ElementTree import Element, SubElement
+
+from zarfwright.core.exchange.scene import TAGS
+from zarfwright.formats.findings import FormatError
+from zarfwright.formats.mvr.tree import parse_scene
+from zarfwright.formats.mvr.values import read_uuid
+
+if TYPE_CHECKING:
+    from zarfwright.formats.mvr.write import OlderFile
+
+KNOWN = frozenset((*TAGS, "Layer"))
+NAMING = {"Geometry3D": "fileName"}
+"""Elements that name an entry of the archive by an attribute."""
+
+
+class Older:
+    """The elements of older files by UUID; of two with one, the later file's."""
+
+    def __init__(self, roots: Sequence[tuple[Element, Mapping[str, str]]]) -> None:
+        self.files: dict[str, str] = {}
+        self._nodes: dict[str, Element] = {}
+        self._parents: dict[str, str] = {}
+        self._unknown: dict[str, list[Element]] = {}
+        self._aux: dict[tuple[str, str], Element] = {}
+        self._data: list[Element] = []
+        for root, files in roots:
+            self.files.update(files)
+            self._take(root)
+
+    def _take(self, root: Element) -> None:
+        for parent in root.iterfind("Scene/Layers/Layer"):
+            self._node(parent, "")
+        for aux in root.iterfind("Scene/AUXData/*"):
+            self._aux[aux.tag, read_uuid(aux.get("uuid", aux.get("name", "")))[0]] = aux
+        self._data = [*self._data, *root.iterfind("UserData/*")]
+
+    def _node(self, node: Element, above: str) -> None:
+        key = read_uuid(node.get("uuid", ""))[0]
+        self._nodes[key], self._parents[key] = node, above
+        self._unknown[key] = []
+        for child in node.iterfind("ChildList/*"):
+            if child.tag in KNOWN:
+                self._node(child, key)
+            else:
+                self._unknown[key].append(child)
+
+    def has(self, key: str) -> bool:
+        return key in self._nodes
+
+    def tag_of(self, key: str) -> str | None:
+        """What a thing was in its file."""
+        node = self._nodes.get(key)
+        return node.tag if node is not None else None
+
+    def parent_of(self, key: str) -> str | None:
+        return self._parents.get(key)
+
+    def fill(self, node: Element, key: str, ours: frozenset[str]) -> None:
+        """Give an element what the older one has besides: attributes, and children of tags that are not `ours`."""
+        old = self._nodes.get(key)
+        if old is None:
+            return
+        for name, value in old.attrib.items():
+            node.attrib.setdefault(name, value)
+        node.extend(deepcopy(child) for child in old if child.tag not in ours)
+
+    def networks(self, node: Element, key: str) -> None:
+        """Addresses of networks, which lie among those of universes."""
+        old = self._nodes.get(key)
+        kept = [child for child in old.iterfind("Addresses/*") if child.tag != "Address"] if old is not None else []
+        if kept:
+            addresses = node.find("Addresses")
+            if addresses is None:
+                addresses = SubElement(node, "Addresses")
+            addresses.extend(deepcopy(child) for child in kept)
+
+    def unknown(self, there: set[str]) -> Iterator[tuple[str, Element]]:
+        """Elements among things that are none we know, with what they lie in: a thing that still is there, else a
+        layer."""
+        for key, nodes in self._unknown.items():
+            for node in nodes:
+                yield self._still(key, there), deepcopy(node)
+
+    def _still(self, key: str, there: set[str]) -> str:
+        while key not in there and self._parents.get(key):
+            key = self._parents[key]
+        return key
+
+    def aux(self, ours: set[str]) -> list[Element]:
+        """Symbols, classes, positions and mappings."""
+        return [deepcopy(node) for node in self._aux.values() if node.get("uuid", "").upper() not in ours]
+
+    def user_data(self, provider: str) -> list[Element]:
+        """What other programs keep; of each the latest."""
+        latest = {data.get("provider", ""): data for data in self._data if data.tag == "Data"}
+        rest = [data for data in self._data if data.tag != "Data"]
+        return [deepcopy(data) for data in (*latest.values(), *rest) if data.get("provider") != provider]
+
+    def named_in(self, root: Element) -> Iterable[str]:
+        """The entries of older files that go along: what the description names, and what nothing here knows."""
+        folded = {name.casefold(): name for name in self.files}
+        for node in root.iter():
+            for text in (node.get("fileName"), node.get("textureName"), node.text):
+                plain = (text or "").strip().replace("\\", "/").casefold()
+                for tried in (plain, f"{plain}.gdtf"):
+                    if tried in folded:
+                        yield folded[tried]
+        yield from (name for name in self.files if not name.lower().endswith((".gdtf", ".glb", ".gltf", ".3ds")))
+
+
+def kept_of(older: Sequence[OlderFile]) -> Older:
+    """The older files, read. One that cannot be read any more has nothing to keep."""
+    roots = []
+    for one in older:
+        try:
+            roots.append((parse_scene(one.description, "an older file"), one.files))
+        except FormatError:
+            continue
+    return Older(roots)
+
+
+def only_of(description: bytes, things: Container[str], names: Iterable[str]) -> set[str]:
+    """The meshes of an archive that only these things (by UUID) are shown by: of the `names` of its entries."""
+    root = parse_scene(description, "the file")
+    theirs: set[str] = set()
+    others: set[str] = set()
+    for parent in root.iter():
+        into = theirs if parent.tag in KNOWN and read_uuid(parent.get("uuid", ""))[0] in things else others
+        into.update(
+            node.get("fileName", "").replace("\\", "/").casefold() for node in parent.iterfind("Geometries/Geometry3D")
+        )
+    others.update(node.get("fileName", "").casefold() for node in root.iterfind("Scene/AUXData//Geometry3D"))
+    return {name for name in names if name.casefold() in theirs and name.casefold() not in others}
