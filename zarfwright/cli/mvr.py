@@ -124,7 +124,7 @@ def import_mvr(args: argparse.Namespace) -> int:
     try:
         key, arrived = _arrived(desk.inbox, args.file)
         remove = [name.strip() for name in args.remove.split(",") if name.strip()]
-        compared = compare(desk.show, arrived, Choices(remove=frozenset(remove)), lambda: "new")
+        compared = compare(desk.show, arrived, Choices(remove=frozenset(remove)))
         if not args.dry_run and compared.changes:
             done = desk.edit(WHO, "take scene", {"key": key, "remove": remove})
             sentence = done["sentence"]

@@ -72,7 +72,7 @@ class Zip:
     def __init__(self, source: bytes | Path, file_name: str, limits: Limits) -> None:
         """Raises FormatError when it is none, or has too many entries or names that point outside."""
         self.source, self.file_name, self.limits = source, file_name, limits
-        self._room = limits.whole_bytes
+        self._unpacked: dict[str, int] = {}
         with self._opened() as archive:
             infos = [info for info in archive.infolist() if not info.is_dir()]
             if len(infos) > limits.entries:
@@ -105,23 +105,23 @@ class Zip:
 
     def read(self, name: str) -> bytes:
         """The bytes of an entry. Raises FormatError where it is damaged, or larger than it may be."""
-        return self.several([name])[name]
+        return next(data for _, data in self.each([name]))
 
-    def several(self, names: Iterable[str]) -> dict[str, bytes]:
-        """The bytes of some entries; as `read`."""
-        found: dict[str, bytes] = {}
+    def each(self, names: Iterable[str]) -> Iterator[tuple[str, bytes]]:
+        """Some entries one after another; as `read`."""
         with self._opened() as archive:
             for name in names:
-                room = min(self.limits.entry_bytes, self._room)
-                found[name] = _read_entry(archive, self._infos[name], room, self.file_name)
-                self._room -= len(found[name])
-        return found
+                # What was unpacked before counts once.
+                room = self.limits.whole_bytes - sum(self._unpacked.values()) + self._unpacked.get(name, 0)
+                data = _read_entry(archive, self._infos[name], min(self.limits.entry_bytes, room), self.file_name)
+                self._unpacked[name] = len(data)
+                yield name, data
 
 
 def open_archive(data: bytes, file_name: str) -> Archive:
     """Unpack a zip. Raises FormatError when it is none, is broken, or is larger than it may be."""
     archive = Zip(data, file_name, Limits())
-    return Archive(archive.several(archive.names))
+    return Archive(dict(archive.each(archive.names)))
 
 
 def write_archive(entries: Mapping[str, bytes], stored: tuple[str, ...] = ()) -> bytes:

@@ -10,12 +10,12 @@ from pydantic import PrivateAttr
 
 from zarfwright.core.edits.base import Arguments, Around, Call, Edit, NewId, added, made
 from zarfwright.core.errors import JobError
-from zarfwright.core.exchange.compare import GROUPS, Choices, Comparison, compare, received, type_choices, type_sources
+from zarfwright.core.exchange.compare import GROUPS, Choices, Comparison, compare, received
 from zarfwright.core.exchange.incoming import Incoming
-from zarfwright.core.exchange.lie import Lay, laid
+from zarfwright.core.exchange.lie import Lay
 from zarfwright.core.exchange.received import Received
 from zarfwright.core.mesh import MeshFile
-from zarfwright.core.show import Change, Show
+from zarfwright.core.show import Change, Item, Show
 from zarfwright.core.space import Vec
 
 CHANGES = ("added", "changed", "removed")
@@ -52,54 +52,56 @@ class TakeScene(Arguments):
 
 @dataclass(frozen=True)
 class Given:
-    """What was read of a file, and where its bytes are kept now."""
+    """What was read of a file, where its bytes are kept now, and what it came to beside the show as it then was."""
 
     incoming: Incoming
     description: str
     files: Mapping[str, str]
     covered: tuple[str, ...]
     """Files that were taken in before, by the ids of what was kept of them: all that they have is in this one."""
+    compared: Comparison
+    beside: Mapping[str, Item]
+
+    def on(self, show: Show, choices: Choices) -> Comparison:
+        """What it comes to beside a show: as it was compared, where nothing has changed since."""
+        return self.compared if show.items is self.beside else compare(show, self.incoming, choices)
 
 
 def needs_scene(show: Show, args: TakeScene, around: Around) -> tuple[Show, TakeScene]:
     """The file itself: its types among the show's, its bytes among the assets."""
     incoming = around.scene_in(args.key)
-    choices = args.choices()
-    compared = compare(show, incoming, choices, lambda: "new")
-    scene = laid(incoming.scene, choices.lay)
-    _, sources = type_sources(show, incoming, type_choices(show, incoming, scene, choices))
+    compared = compare(show, incoming, args.choices())
     types = dict(show.types)
-    for key, source in sources.items():
+    for key, source in compared.sources.items():
         asset = around.keep(source.name, source.data)
         types |= {key: source.type, f"asset:{asset}": source.type}
-    for shape in compared.shapes:
-        if compared.shapes[shape] not in show.meshes:
+    for shape, asset in compared.shapes.items():
+        if asset not in show.meshes:
             around.keep(*incoming.shape_file(shape))
     description, entries = incoming.kept(compared.anew)
-    files = {name: around.keep(name, data) for name, data in entries.items()}
+    files = {name: around.keep(name, data) for name, data in entries}
     covered = tuple(item.id for item, body in show.bodies(Received) if incoming.covers(around.asset(body.scene) or b""))
-    given = Given(incoming, around.keep("GeneralSceneDescription.xml", description), files, covered)
+    kept = around.keep("GeneralSceneDescription.xml", description)
     filled = args.model_copy()
-    filled._given = given
+    filled._given = Given(incoming, kept, files, covered, compared, show.items)
     return replace(show, types=types), filled
 
 
-def _compared(show: Show, args: TakeScene, new_id: NewId) -> tuple[Given, Comparison]:
+def _given(args: TakeScene) -> Given:
     if args._given is None:
         raise JobError("The file of this scene was not read: choose it again.", "key")
-    return args._given, compare(show, args._given.incoming, args.choices(), new_id)
+    return args._given
 
 
 def _missing(show: Show, args: TakeScene) -> dict[str, str]:
     """The shapes whose meshes are still to be read, by their assets."""
-    compared = _compared(show, args, lambda: "new")[1]
-    return {shape: asset for shape, asset in compared.shapes.items() if asset not in show.meshes}
+    shapes = _given(args).compared.shapes
+    return {shape: asset for shape, asset in shapes.items() if asset not in show.meshes}
 
 
 def mesh_calls(show: Show, args: TakeScene) -> list[Call]:
     """The reading of meshes."""
-    given = args._given
-    return [Call(*given.incoming.mesh_call(shape)) for shape in _missing(show, args)] if given is not None else []
+    return [Call(*_given(args).incoming.mesh_call(shape)) for shape in _missing(show, args)]
 
 
 def with_meshes(show: Show, args: TakeScene, answers: list[Any]) -> Show:
@@ -110,7 +112,8 @@ def with_meshes(show: Show, args: TakeScene, answers: list[Any]) -> Show:
 
 
 def take_scene(show: Show, args: TakeScene, new_id: NewId, answers: list[Any]) -> Edit:
-    given, compared = _compared(show, args, new_id)
+    given = _given(args)
+    compared = given.on(show, args.choices())
     counts = [(change, compared.count(change)) for change in CHANGES]
     if not compared.changes:
         raise JobError("Nothing of this file is different from what is here, as it was chosen.", "key")

@@ -3,21 +3,22 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from hashlib import sha256
 
 from zarfwright.core.exchange.incoming import Incoming
 from zarfwright.core.exchange.lamps import Beside, TypeUse, beside, lamp
 from zarfwright.core.exchange.lie import Lay, laid
-from zarfwright.core.exchange.matching import Match, Wanted, matches, stand_in, wanted_types, with_gaps
-from zarfwright.core.exchange.offered import NO_LAYER, PART, Wish, offer
+from zarfwright.core.exchange.matching import Match, Wanted, matches, wanted_types, with_gaps
+from zarfwright.core.exchange.offered import NO_LAYER, PART
 from zarfwright.core.exchange.pairs import pairs_of, parts_of
 from zarfwright.core.exchange.places import frame
 from zarfwright.core.exchange.received import KeptShape, Received, uuids
 from zarfwright.core.exchange.rows import relative
 from zarfwright.core.exchange.scene import Scene, Thing, uuid_of
 from zarfwright.core.exchange.shapes import look_of
+from zarfwright.core.exchange.standing import stand_in
 from zarfwright.core.exchange.taken import own_body, taken
 from zarfwright.core.exchange.words import difference
 from zarfwright.core.kinds import KINDS, OF_BODY, Body
@@ -32,7 +33,6 @@ GROUP_OF = {
     "carrier": "carriers", "truss": "structures", "figure": "people", "crowd": "people", "focus point": "focus points",
     "fixture": "fixtures", "layer": "layers",
 }  # fmt: skip
-NewId = Callable[[], str]
 
 
 @dataclass(frozen=True)
@@ -72,6 +72,16 @@ class TypeChoice:
 
 
 @dataclass(frozen=True)
+class TypeSource:
+    """A type that has to be added to the show: its entry, and name and bytes of its file."""
+
+    item: Item
+    type: FixtureType
+    name: str
+    data: bytes
+
+
+@dataclass(frozen=True)
 class Comparison:
     """All of it."""
 
@@ -88,21 +98,13 @@ class Comparison:
     """The shapes that are shown as meshes here, by their assets."""
     anew: frozenset[str]
     """The things (UUIDs) that are made anew by what this program wrote of them."""
+    sources: Mapping[str, TypeSource]
+    """The types that the show does not have yet, by the ids that they get."""
     select: tuple[str, ...] = ()
 
     def count(self, change: str) -> int:
         """How many things change so."""
         return sum(1 for line in self.lines if line.change == change)
-
-
-@dataclass(frozen=True)
-class TypeSource:
-    """A type that has to be added to the show: its entry, and name and bytes of its file."""
-
-    item: Item
-    type: FixtureType
-    name: str
-    data: bytes
 
 
 def type_choices(show: Show, incoming: Incoming, scene: Scene, choices: Choices) -> list[TypeChoice]:
@@ -145,14 +147,14 @@ def _type_of(incoming: Incoming, one: TypeChoice) -> FixtureType:
         return incoming.types[one.wanted.found.spec]
     if one.chosen.source == "library":
         return incoming.shipped[one.chosen.key]
-    return stand_in(one.wanted)
+    return stand_in(one.wanted.found, one.wanted.modes)
 
 
 class _Comparing:
     """One scene beside one show."""
 
-    def __init__(self, show: Show, incoming: Incoming, choices: Choices, new_id: NewId) -> None:
-        self.show, self.incoming, self.choices, self.new_id = show, incoming, choices, new_id
+    def __init__(self, show: Show, incoming: Incoming, choices: Choices) -> None:
+        self.show, self.incoming, self.choices = show, incoming, choices
         self.scene = laid(incoming.scene, choices.lay)
         self.pairs = pairs_of(show, self.scene)
         self.parts = parts_of(show)
@@ -203,7 +205,7 @@ class _Comparing:
         new = [item.id for item in self.made.values() if item.kind == "fixture"]
         return Comparison(
             tuple(self.lines), tuple(changes), tuple(chosen), tuple(self.findings), self.pairs, self.same,
-            tuple(beside(final, new)), self.shapes, frozenset(self.anew), tuple(new),
+            tuple(beside(final, new)), self.shapes, frozenset(self.anew), sources, tuple(new),
         )  # fmt: skip
 
     def found(self, thing: Thing, what: str, done: str) -> None:
@@ -249,18 +251,25 @@ class _Comparing:
         if order is None:
             order = max((item.order for item in self.show.items.values() if item.kind == kind), default=0)
         self.orders[kind] = order + 1
-        item_id = self.ids.get(key) or (key if key not in self.show.items else self.new_id())
+        item_id = self.ids.get(key) or self.free_id(key)
         self.ids[key] = item_id
         item = Item(item_id, kind, body, parent, layer, order + 1)
         self.made[key] = item
         return item
 
+    def free_id(self, key: str) -> str:
+        """An id for what has a UUID: that itself, unless something has it already. The same scene beside the same show
+        gets the same ids."""
+        free, n = key, 2
+        while free in self.show.items:
+            free, n = uuid_of(f"{key} again {n}"), n + 1
+        return free
+
     def _identify(self, things: list[Thing]) -> None:
         """An id for each thing that is taken: others may refer to it before it is made."""
         for thing in things:
             if thing.uuid not in self.ids and self.wanted(thing):
-                free = thing.uuid not in self.show.items
-                self.ids[thing.uuid] = thing.uuid if free else self.new_id()
+                self.ids[thing.uuid] = self.free_id(thing.uuid)
 
     def _layer_of(self, thing: Thing, known: Item | None) -> str | None:
         key = thing.layer or NO_LAYER
@@ -329,7 +338,7 @@ class _Comparing:
         if known is not None and known.kind != kind:
             # It has become another sort of thing: that one goes, this one comes.
             self.pairs = {key: value for key, value in self.pairs.items() if key != thing.uuid}
-            self.ids[thing.uuid] = self.new_id()
+            self.ids[thing.uuid] = self.free_id(thing.uuid)
             self.replaced.append(known)
             known = None
         if known is None:
@@ -433,9 +442,9 @@ def _called(item: Item) -> str:
     return item.name[:1].upper() + item.name[1:]
 
 
-def compare(show: Show, incoming: Incoming, choices: Choices, new_id: NewId) -> Comparison:
+def compare(show: Show, incoming: Incoming, choices: Choices) -> Comparison:
     """A scene beside a show, with what would become of the show."""
-    return _Comparing(show, incoming, choices, new_id).run()
+    return _Comparing(show, incoming, choices).run()
 
 
 def received(show: Show, incoming: Incoming, compared: Comparison, assets: Mapping[str, str], scene: str) -> Received:
@@ -460,6 +469,6 @@ def received(show: Show, incoming: Incoming, compared: Comparison, assets: Mappi
 
 
 __all__ = [
-    "GROUPS", "Choices", "Comparison", "Line", "TypeChoice", "TypeSource", "Wish", "compare", "offer", "received",
-    "type_choices", "type_sources",
+    "GROUPS", "Choices", "Comparison", "Line", "TypeChoice", "TypeSource", "compare", "received", "type_choices",
+    "type_sources",
 ]  # fmt: skip

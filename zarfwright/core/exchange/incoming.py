@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any, Protocol
 
 from zarfwright.core.exchange.scene import Scene
@@ -46,7 +46,7 @@ class Incoming(Protocol):
     def shape_file(self, shape: str) -> tuple[str, bytes]:
         """Name and bytes of the mesh of a shape."""
 
-    def kept(self, things: frozenset[str]) -> tuple[bytes, Mapping[str, bytes]]:
+    def kept(self, things: frozenset[str]) -> tuple[bytes, Iterable[tuple[str, bytes]]]:
         """The description, and the entries that have to be kept besides, where these things of it (by UUID) are made
         anew by what this program itself wrote of them."""
 

@@ -12,7 +12,7 @@ from zarfwright.core.exchange.places import same, turned_free
 from zarfwright.core.exchange.rows import Rows, rows_of
 from zarfwright.core.exchange.scene import FixtureSaid, Thing
 from zarfwright.core.rig.gels import Gel
-from zarfwright.core.rig.hang import hanging_frame
+from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.rails import nearest_rail
 from zarfwright.core.rig.things import Aim, Fixture, FocusPoint, Hang
 from zarfwright.core.show import Show
@@ -106,13 +106,12 @@ def _hung(fixture: Fixture, place: Rows, after: Show) -> Fixture:
     if fixture.hang is not None:
         item = after.items.get(fixture.hang.structure)
         if item is not None and isinstance(item.body, Truss):
-            rail = truss_rails(item.body).get(fixture.hang.rail)
-            if rail is not None and same(rows_of(hanging_frame(rail, fixture.hang)), place):
+            there = fixture.hang.rail in truss_rails(item.body)
+            if there and same(rows_of(clamp_placement(after, fixture)), place):
                 return replace(fixture, placement=None)
-    free, _ = turned_free(place)
     if fixture.placement is not None and same(rows_of(fixture.placement), place):
         return replace(fixture, hang=None)
-    return replace(fixture, hang=None, placement=free)
+    return replace(fixture, hang=None, placement=turned_free(place)[0])
 
 
 def _aimed(fixture: Fixture, said: FixtureSaid, after: Show) -> Fixture:

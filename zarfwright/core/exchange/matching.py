@@ -7,16 +7,13 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
-from zarfwright.core.exchange.scene import FoundType, Scene, Thing
+from zarfwright.core.exchange.scene import FoundType, Scene
+from zarfwright.core.exchange.standing import STAND_IN
 from zarfwright.core.rig.things import TypeEntry
 from zarfwright.core.show import Show
-from zarfwright.core.types.model import BeamSource, FixtureType
-from zarfwright.core.types.shop.build import build
-from zarfwright.core.types.shop.draft import Draft, DraftBody, DraftChannel, DraftMode, DraftRange
+from zarfwright.core.types.model import FixtureType
 
 Source = Literal["show", "file", "library", "plain"]
-STAND_IN = "Stand-in"
-"""The maker of plain bodies that stand for types nobody has."""
 ALIKE_LEAST = 4
 SLOTS_MOST = 512
 
@@ -205,41 +202,6 @@ def with_gaps(scene: Scene) -> Mapping[str, FoundType]:
     return made
 
 
-def stand_in(wanted: Wanted) -> FixtureType:
-    """A plain body with the modes of a type that nobody has: their slots, a dimmer on the first one."""
-    found = wanted.found
-    names = wanted.modes or ("Mode 1",)
-    modes = tuple(_plain_mode(name or "Mode 1", found.footprints.get(name, 1)) for name in dict.fromkeys(names))
-    beam = BeamSource("Wash", "LED", 5_000.0, 5600.0, 20.0, 26.0, 0.06, 100.0)
-    draft = Draft(
-        f"{STAND_IN} for {found.name}", STAND_IN, "par", DraftBody(0.3, 0.3, 0.4), beam, modes,
-        description=f"Stands for {found.maker} {found.name}, of which there is no file: swap it when there is one.",
-        weight_kg=8.0,
-    )  # fmt: skip
-    return build(draft, {})
-
-
-def _plain_mode(name: str, slots: int) -> DraftMode:
-    def channel(slot: int) -> DraftChannel:
-        attribute = "Dimmer" if slot == 1 else "NoFeature"
-        part = "Lens" if slot == 1 else "Body"
-        ranges = (DraftRange(0, 255, attribute, name=f"Slot {slot}"),)
-        return DraftChannel(part, (slot,), ranges, key="" if slot == 1 else f"Slot {slot}")
-
-    return DraftMode(name, tuple(channel(slot) for slot in range(1, max(min(slots, SLOTS_MOST), 1) + 1)))
-
-
-def is_stand_in(fixture_type: FixtureType) -> bool:
-    """Whether a type only stands for one that nobody has."""
-    return fixture_type.maker == STAND_IN
-
-
-def of_type(scene: Scene, spec: str) -> list[Thing]:
-    """The fixtures of a type."""
-    return [thing for thing in scene.things if thing.said is not None and thing.said.spec == spec]
-
-
 __all__ = [
-    "STAND_IN", "Match", "Wanted", "is_stand_in", "matches", "modes_for", "of_type", "sizes_of", "stand_in",
-    "wanted_types", "with_gaps",
+    "Match", "Wanted", "matches", "modes_for", "sizes_of", "wanted_types", "with_gaps",
 ]  # fmt: skip

@@ -38,7 +38,7 @@ SAME_M, SAME_DEG = 5e-5, 5e-4
 def same(a: Rows, b: Rows) -> bool:
     """Whether two places are one, sizes and all."""
     away, angle = apart(a, b)
-    sizes = np.abs(np.linalg.norm(np.array(a[:3]), axis=1) - np.linalg.norm(np.array(b[:3]), axis=1)).max()
+    sizes = max(abs(math.hypot(*u) - math.hypot(*v)) for u, v in zip(a[:3], b[:3], strict=True))
     return away < SAME_M and angle < SAME_DEG and sizes < 1e-5
 
 

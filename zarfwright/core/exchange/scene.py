@@ -28,7 +28,7 @@ def uuid_of(name: str) -> str:
 
 def dashed(key: str) -> str:
     """A UUID as files write it."""
-    return str(uuid.UUID(key)).upper()
+    return f"{key[:8]}-{key[8:12]}-{key[12:16]}-{key[16:20]}-{key[20:]}".upper()
 
 
 @dataclass(frozen=True)

@@ -8,6 +8,7 @@ from collections import defaultdict
 import numpy as np
 from numpy.typing import NDArray
 
+from zarfwright.core.exchange.standing import is_stand_in
 from zarfwright.core.findings import Finding, Repair
 from zarfwright.core.memo import Memo
 from zarfwright.core.rig.bodies import TOUCH_M, body_box, in_each_other, room
@@ -300,10 +301,25 @@ def _same_ids(show: Show) -> list[Finding]:
     return found
 
 
+def _stand_ins(show: Show) -> list[Finding]:
+    """Fixtures of types that only stand for ones that nobody has."""
+    found = []
+    for item, _ in show.bodies(TypeEntry):
+        fixture_type = show.types.get(item.id)
+        if fixture_type is None or not is_stand_in(fixture_type):
+            continue
+        who = tuple(one.id for one, fixture in show.fixtures() if fixture.type == item.id)
+        if who:
+            of = f"{len(who)} fixtures are" if len(who) > 1 else f"{show.items[who[0]].name.capitalize()} is"
+            text = f"{of} of a {item.name}, a plain body with its slots only: swap the type when there is a file of it."
+            found.append(Finding("hang", who, text))
+    return found
+
+
 def hang_findings(show: Show) -> list[Finding]:
     """Everything to put right on the rig."""
     surfaces = _surfaces(show)
     own = [one for item, fixture in show.fixtures() if (one := _one(show, item, fixture, surfaces)) is not None]
     heads = _heads(show)
     return [*own, *_numbers(show), *_in_one_place(show), *_touching(show, heads), *_in_structures(show, heads),
-            *_unused(show), *_same_ids(show)]  # fmt: skip
+            *_unused(show), *_same_ids(show), *_stand_ins(show)]  # fmt: skip

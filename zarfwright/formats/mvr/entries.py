@@ -50,8 +50,7 @@ def facts_of(data: bytes, name: str) -> Facts:
 
 def facts_in(source: bytes | Path, file_name: str, limits: Limits, names: Iterable[str]) -> dict[str, Facts]:
     """What some entries of an archive hold: a call that may be made in another process. Raises FormatError."""
-    archive = Zip(source, file_name, limits)
-    return {name: facts_of(archive.read(name), name) for name in names}
+    return {name: facts_of(data, name) for name, data in Zip(source, file_name, limits).each(names)}
 
 
 def _plain(name: str) -> str:

@@ -59,6 +59,10 @@ class Older:
         node = self._nodes.get(key)
         return node.tag if node is not None else None
 
+    def name_of(self, key: str) -> str | None:
+        node = self._nodes.get(key)
+        return node.get("name") if node is not None else None
+
     def parent_of(self, key: str) -> str | None:
         return self._parents.get(key)
 
@@ -105,6 +109,8 @@ class Older:
 
     def named_in(self, root: Element) -> Iterable[str]:
         """The entries of older files that go along: what the description names, and what nothing here knows."""
+        if not self.files:
+            return
         folded = {name.casefold(): name for name in self.files}
         for node in root.iter():
             for text in (node.get("fileName"), node.get("textureName"), node.text):

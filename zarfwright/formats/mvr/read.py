@@ -305,7 +305,9 @@ class _Reader:
             if said is not None and main is not None and main.said is not None and not said.addresses:
                 said = replace(said, addresses=main.said.addresses)
             found.append(replace(thing, said=said) if said is not thing.said else thing)
-        return found
+        # What this program wrote of things stands in the order of its show; the file's is that of the groups.
+        order = {key: i for i, key in enumerate(self.owns)}
+        return sorted(found, key=lambda thing: order.get(thing.uuid, len(order)))
 
 
 __all__ = ["MvrFile", "limits_for", "read_mvr", "read_scene"]

@@ -25,7 +25,9 @@ def _require_shallow(root: Element, file_name: str) -> None:
 
 def parse_scene(text: bytes, file_name: str) -> Element:
     """The root of a GeneralSceneDescription.xml. Raises FormatError."""
-    text = text.rstrip(b"\0 \r\n\t")
+    # Some programs end it as they end their own texts, with a zero.
+    if not text.startswith((b"\xff\xfe", b"\xfe\xff")):
+        text = text.rstrip(b"\0 \r\n\t")
     try:
         require_no_doctype(text)
         root = fromstring(text)

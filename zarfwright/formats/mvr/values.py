@@ -36,7 +36,7 @@ def read_matrix(text: str) -> Rows:
     u, v, w, o = ((row[0], row[1], row[2]) for row in rows)
     made: Rows = (u, v, w, (o[0] / 1000.0, o[1] / 1000.0, o[2] / 1000.0))
     if max(abs(part) for part in made[3]) > FAR_M:
-        raise ValueError(f"it lies {max(abs(part) for part in made[3]) / 1000:.0f} km away")
+        raise ValueError("it lies further away than anything of a show")
     if max(abs(part) for row in made[:3] for part in row) > 1e6:
         raise ValueError("it is a million times as large as it is drawn")
     return made

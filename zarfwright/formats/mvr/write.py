@@ -181,7 +181,9 @@ class _Writer:
 
     def _node(self, thing: Thing) -> Element:
         tag = self.older.tag_of(thing.uuid) or thing.tag
-        node = Element(tag, uuid=dashed(thing.uuid), name=clean(thing.name))
+        # Fixtures have no names here: one that came in with one keeps it.
+        name = (self.older.name_of(thing.uuid) if thing.said is not None else None) or thing.name
+        node = Element(tag, uuid=dashed(thing.uuid), name=clean(name))
         SubElement(node, "Matrix")
         self.placed[thing.uuid] = thing.place
         ours = {"Matrix", "ChildList"}

@@ -7,7 +7,7 @@ import re
 import tempfile
 import threading
 from collections import OrderedDict
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -124,10 +124,10 @@ class Arrived:
         name = self.scene.shapes[shape].name
         return name, self.archive.read(name)
 
-    def kept(self, things: frozenset[str]) -> tuple[bytes, Mapping[str, bytes]]:
+    def kept(self, things: frozenset[str]) -> tuple[bytes, Iterable[tuple[str, bytes]]]:
         gone = only_of(self.read.description, things, self.archive.names)
         names = [name for name in self.archive.names if name not in gone and not name.endswith(".xml")]
-        return self.read.description, {name: self.archive.read(name) for name in names}
+        return self.read.description, self.archive.each(names)
 
     def covers(self, description: bytes) -> bool:
         return _uuids(description) <= _uuids(self.read.description)
