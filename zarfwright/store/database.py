@@ -79,13 +79,17 @@ class Database:
         if (now.st_dev, now.st_ino) != (self._file.st_dev, self._file.st_ino):
             raise ShowFileError(f"{self.path.name} was put in another's place while it was open. {SAVE}")
 
-    def copied(self) -> bytes:
-        """The whole file as it is now, which needs no room on the disk; where it is damaged it raises too."""
+    def copied(self, without: Iterable[str] = ()) -> bytes:
+        """The whole file as it is now, which needs no room on the disk; where it is damaged it raises too. `without`
+        are statements that take something out of the copy."""
         copy = sqlite3.connect(":memory:")
         try:
             self._db.backup(copy)
             if copy.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok":
                 raise sqlite3.DatabaseError("it is damaged")
+            for sql in without:
+                copy.execute(sql)
+                copy.commit()
             return copy.serialize()
         except sqlite3.Error as wrong:
             raise self._words(self.path, wrong) from wrong

@@ -77,6 +77,14 @@ def _ids(changes: str) -> set[str]:
     return {(change["after"] or change["before"])["id"] for change in orjson.loads(changes)}
 
 
+FORGET = (
+    "DELETE FROM journal",
+    "DELETE FROM restore_points",
+    "DELETE FROM assets WHERE NOT EXISTS (SELECT 1 FROM objects WHERE instr(objects.body, assets.sha256))",
+    "VACUUM",
+)
+
+
 def _version(db: Database, pragma: str) -> int:
     return int(db.value(f"PRAGMA {pragma}"))
 
@@ -165,9 +173,24 @@ class ShowFile:
 
     def _migrate(self, db: Database) -> None:
         version = _version(db, "user_version")
+        if version < SCHEMA_VERSION:
+            self._keep_older(db, version)
         while version < SCHEMA_VERSION:
             db.script(f"BEGIN IMMEDIATE; {MIGRATIONS[version]} PRAGMA user_version = {version + 1}; COMMIT;")
             version += 1
+
+    def _keep_older(self, db: Database, version: int) -> None:
+        """Keep the file as it was before it is brought to this version: older programs can open that."""
+        kept = self.path.with_name(f"{self.path.stem} (version {version}).zarf")
+        if kept.exists():
+            return
+        try:
+            kept.write_bytes(db.copied())
+        except OSError as wrong:
+            raise ShowFileError(
+                f"{self.path.name} is of an older version, and there is no room to keep it as it was beside the newer "
+                f"one ({wrong.strerror}): make room there."
+            ) from wrong
 
     @property
     def show_id(self) -> str:
@@ -288,9 +311,10 @@ class ShowFile:
         row = self.db.row("SELECT name, bytes FROM assets WHERE sha256 = ?", (sha,))
         return (row["name"], bytes(row["bytes"])) if row else None
 
-    def copied(self) -> bytes:
-        """The whole show as another file, as it is now."""
-        return self.db.copied()
+    def copied(self, history: bool = True) -> bytes:
+        """The whole show as another file, as it is now. Without its history it has no restore points either, and none
+        of the kept files that nothing of the show names any more."""
+        return self.db.copied(() if history else FORGET)
 
     def made_anew(self, show_id: str, items: Iterable[Item]) -> bytes:
         """Another show file, of these items and of the kept files that can still be read. It has no history."""

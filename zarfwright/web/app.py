@@ -26,6 +26,7 @@ from zarfwright.web import (
     papers,
     patches,
     pointing,
+    scenes,
     shop,
     shows,
     signals,
@@ -56,6 +57,7 @@ RESOURCES = (
     dimmers,
     captures,
     work,
+    scenes,
 )
 TOLD = (
     Bodies,

@@ -131,11 +131,32 @@ def take_show() -> Response:
         raise
 
 
+class CopyQuery(BaseModel):
+    """With `history`, what was done is in it too, and can be undone there."""
+
+    history: bool = True
+
+
+class PackedOut(BaseModel):
+    """How large a copy is, with its history and without."""
+
+    bytes: int
+    without_history: int
+
+
+@api.get("/api/shows/<show>/packed", responses={200: PackedOut})
+def look_at_copy(path: ShowPath) -> Response:
+    """How large the show is as one file."""
+    session = desk_of(path.show).session
+    sizes = {"bytes": len(session.copied()), "without_history": len(session.copied(history=False))}
+    return json_response(sizes)
+
+
 @api.get("/api/shows/<show>/copy", responses={200: None})
-def save_copy(path: ShowPath) -> Response:
+def save_copy(path: ShowPath, query: CopyQuery) -> Response:
     """The whole show as one file, to send or to keep."""
     desk = desk_of(path.show)
-    data = desk.session.copied()
+    data = desk.session.copied(query.history)
     name = f"{file_stem(desk.show.settings.name)}.zarf"
     response = Response(data, mimetype="application/octet-stream")
     plain = name.encode("ascii", "replace").decode().replace("?", "_").replace('"', "")

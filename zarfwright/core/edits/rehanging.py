@@ -17,15 +17,15 @@ from zarfwright.core.edits.hanging import ARM_MOST_M, type_and_mode
 from zarfwright.core.edits.paletting import given_anew
 from zarfwright.core.errors import JobError
 from zarfwright.core.patch import occupied, overlaps
-from zarfwright.core.rig.hang import clamp_placement, hang_rail
-from zarfwright.core.rig.rails import nearest_rail
+from zarfwright.core.rig.hang import SIDES_DEG, clamp_placement, hang_rail, hanging_axes
+from zarfwright.core.rig.rails import Nearest, nearest_rail
 from zarfwright.core.rig.things import Fixture, Hang, Side
 from zarfwright.core.settings import Look
 from zarfwright.core.show import Change, Item, Show
 from zarfwright.core.site.loads import height_below
 from zarfwright.core.site.structures import rail_label, rail_of, start_side, truss_rails
 from zarfwright.core.site.things import Truss
-from zarfwright.core.space import Floats, Placement, from_matrix, quat, unit, vec
+from zarfwright.core.space import Floats, Placement, from_matrix, quat, to_matrix, unit, vec
 from zarfwright.core.types.chain import chains_of
 from zarfwright.core.types.model import FixtureType
 from zarfwright.core.units import format_length, parse_count
@@ -114,13 +114,30 @@ def _gaps(show: Show, structure: str, rail: str, along: float) -> list[str]:
 
 class PutBack(Arguments):
     """Bring fixtures back to the nearest rail no further than 2.5 m away or, where there is none, onto what is below;
-    those past the end of their rail to its end."""
+    those past the end of their rail to its end. With a `structure`, to the rails of that one only."""
 
     ids: list[str]
+    structure: str | None = None
+
+
+def hung_as_it_is(show: Show, near: Nearest, fixture: Fixture) -> Hang:
+    """How a fixture that stands free would hang at the nearest place of a rail: turned as it is, as far as clamps let
+    it, which turn about the rail and about the fixture's own axis."""
+    hang = Hang(near.structure, near.rail, near.along_m)
+    rail = rail_of(show.body(near.structure, Truss), near.rail)
+    own = to_matrix((fixture.placement or Placement()).rotation)
+    r = np.stack(hanging_axes(rail, hang), axis=1).T @ own
+    about_rail = math.degrees(math.atan2(-r[1, 2], r[2, 2])) if math.hypot(r[1, 2], r[2, 2]) > 1e-6 else 0.0
+    spin = math.degrees(math.atan2(-r[0, 1], r[0, 0])) if math.hypot(r[0, 1], r[0, 0]) > 1e-6 else 0.0
+    side = min(SIDES_DEG, key=lambda one: abs((about_rail - SIDES_DEG[one] + 180.0) % 360.0 - 180.0))
+    turn = (about_rail - SIDES_DEG[side] + 180.0) % 360.0 - 180.0
+    return replace(hang, side=side, turn_deg=round(turn, 3) + 0.0, spin_deg=round(spin, 3) + 0.0)  # type: ignore[arg-type]
 
 
 def put_back(show: Show, args: PutBack, _: NewId) -> Edit:
     structures = [item for item in show.of_kind("truss") if not show.hidden(item)]
+    if args.structure is not None:
+        structures = [show.item(args.structure, "truss")]
     changes, said = [], []
     for item, fixture in chosen_fixtures(show, args.ids):
         place = np.array(clamp_placement(show, fixture).position)
@@ -134,7 +151,7 @@ def put_back(show: Show, args: PutBack, _: NewId) -> Edit:
         near = nearest_rail(structures, place)
         below = float(height_below(show, place[None, :])[0])
         if near is not None and near.away_m <= min(REACH_M, max(place[2] - below, 0.0)):
-            before = fixture.hang or Hang(near.structure, near.rail, near.along_m)
+            before = fixture.hang or hung_as_it_is(show, near, fixture)
             hang = replace(before, structure=near.structure, rail=near.rail, along_m=round(near.along_m, 3))
             changes.append(changed(item, replace(fixture, hang=hang, placement=None)))
             truss = show.body(near.structure, Truss)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from hashlib import sha256
@@ -102,9 +103,12 @@ class Comparison:
     """The types that the show does not have yet, by the ids that they get."""
     select: tuple[str, ...] = ()
 
-    def count(self, change: str) -> int:
-        """How many things change so."""
-        return sum(1 for line in self.lines if line.change == change)
+    in_file: Mapping[str, int] = field(default_factory=dict)
+    """How many things of each group the file has."""
+
+    def count(self, change: str, group: str | None = None) -> int:
+        """How many things change so, of all or of a group."""
+        return sum(1 for line in self.lines if line.change == change and group in (None, line.group))
 
 
 def type_choices(show: Show, incoming: Incoming, scene: Scene, choices: Choices) -> list[TypeChoice]:
@@ -202,10 +206,13 @@ class _Comparing:
         changes = [*types, *self._changes(), *removed]
         final = self.show.after(changes)
         self._words(final)
-        new = [item.id for item in self.made.values() if item.kind == "fixture"]
+        touched = {change.id for change in changes}
+        new = [item.id for item in self.made.values() if item.kind == "fixture" and item.id in touched]
+        in_file = Counter(self.group_of(thing) for thing in things)
+        in_file["layers"] = sum(1 for key, _ in self.scene.layers if key != NO_LAYER)
         return Comparison(
             tuple(self.lines), tuple(changes), tuple(chosen), tuple(self.findings), self.pairs, self.same,
-            tuple(beside(final, new)), self.shapes, frozenset(self.anew), sources, tuple(new),
+            tuple(beside(final, new)), self.shapes, frozenset(self.anew), sources, tuple(new), in_file,
         )  # fmt: skip
 
     def found(self, thing: Thing, what: str, done: str) -> None:

@@ -5,12 +5,23 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from zarfwright.core.exchange.geometry import geometry
 from zarfwright.core.exchange.offered import LeftOut, Wish, offer
 from zarfwright.core.exchange.received import Received, kept_shapes
 from zarfwright.core.show import Show
+from zarfwright.formats.findings import FormatError
+from zarfwright.formats.mesh import write_glb_scene
 from zarfwright.formats.mvr import OlderFile, write_mvr
 
 AssetOf = Callable[[str], tuple[str, bytes] | None]
+
+
+def geometry_file(show: Show, wish: Wish) -> bytes:
+    """The geometry of a show as GLB. Raises FormatError where there is none."""
+    placed = list(geometry(show, wish.people, wish.only == "shown"))
+    if not placed:
+        raise FormatError("There is nothing to write: this show has no geometry yet.")
+    return write_glb_scene(placed)
 
 
 @dataclass(frozen=True)

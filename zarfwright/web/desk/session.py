@@ -233,12 +233,12 @@ class Session:
         with self.lock:
             return self._file.asset(asset)
 
-    def copied(self) -> bytes:
+    def copied(self, history: bool = True) -> bytes:
         """The whole show as another file, as it is now. Where its own can no longer be read: what is in memory, with
         the files of it that can be had, without its history."""
         with self.lock:
             try:
-                return self._file.copied()
+                return self._file.copied(history)
             except ShowFileError:
                 return self._file.made_anew(self.show_id, self.show.items.values())
 
