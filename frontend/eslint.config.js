@@ -2,7 +2,7 @@ import hooks from "eslint-plugin-react-hooks";
 import globals from "globals";
 import tseslint from "typescript-eslint";
 
-// Layers: kit, stage < show < shop < steps < app. Each may import from those before it, never from those after.
+// Layers: kit, stage < show < shop, exchange < steps < app. Each may import from those before it, never from those after.
 const above = (folders, files) => ({
   files,
   rules: {
@@ -31,6 +31,7 @@ export default tseslint.config(
   above(["show", "shop", "steps", "app", "kit"], ["src/stage/**/*"]),
   above(["shop", "steps", "app"], ["src/show/**/*"]),
   above(["steps", "app"], ["src/shop/**/*"]),
+  above(["steps", "app", "shop"], ["src/exchange/**/*"]),
   above(["app"], ["src/steps/**/*"]),
   ...["site", "hang", "aim", "patch", "signal", "looks", "review", "papers"].map((step, _, all) =>
     ({

@@ -278,6 +278,8 @@ def test_types_come_as_files_are_shown_first_and_found_again(program, person):
             window.dispatchEvent(new DragEvent(kind, { dataTransfer: data, bubbles: true, cancelable: true })); }""",
         base64.b64encode(path.read_bytes()).decode(),
     )
+    person.says("This is a fixture type (GDTF).")
+    person.press("Look at the type")
     person.says("Wader, Quillback Lamp Co.")
     person.says("Small: 7 slots")
     assert not any(one["name"] == "Wader" for one in program.document()["types"].values()), "nothing is added yet"

@@ -89,6 +89,7 @@ def check(args: argparse.Namespace) -> int:
 def export(args: argparse.Namespace) -> int:
     """Write a list as CSV to standard output."""
     from zarfwright.core import papers
+    from zarfwright.core.exchange import listing
     from zarfwright.formats.csv import write_csv
     from zarfwright.web.desk import Desk
 
@@ -96,6 +97,7 @@ def export(args: argparse.Namespace) -> int:
     columns, rows = {
         "patch": (papers.PATCH_COLUMNS, papers.patch_list),
         "hookup": (papers.HOOKUP_COLUMNS, papers.channel_hookup),
+        "fixtures": (listing.COLUMNS, listing.listing),
     }[args.what]
     sys.stdout.buffer.write(write_csv(columns, rows(desk.show)))
     desk.close()
@@ -166,7 +168,7 @@ def main(argv: list[str] | None = None) -> int:
     checking.add_argument("file")
     checking.add_argument("--json", action="store_true")
     exporting = add("export", export)
-    exporting.add_argument("what", choices=["patch", "hookup"])
+    exporting.add_argument("what", choices=["patch", "hookup", "fixtures"])
     exporting.add_argument("file")
     add("openapi", openapi)
     add("tables", print_tables)

@@ -23,6 +23,7 @@ from zarfwright.web import (
     drawings,
     files,
     lights,
+    lists,
     papers,
     patches,
     pointing,
@@ -58,6 +59,7 @@ RESOURCES = (
     captures,
     work,
     scenes,
+    lists,
 )
 TOLD = (
     Bodies,

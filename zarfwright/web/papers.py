@@ -7,6 +7,7 @@ import re
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 
+from zarfwright.core.exchange.listing import COLUMNS, listing
 from zarfwright.core.papers import (
     CIRCUIT_COLUMNS,
     HOOKUP_COLUMNS,
@@ -35,6 +36,13 @@ def patch_csv(path: ShowPath) -> Response:
     """The patch list."""
     desk = desk_of(path.show)
     return download(desk, "patch", write_csv(PATCH_COLUMNS, patch_list(desk.show)))
+
+
+@api.get("/api/shows/<show>/papers/fixtures.csv", responses={200: None})
+def fixtures_csv(path: ShowPath) -> Response:
+    """All fixtures with their places and turns: such a list can be taken in again."""
+    desk = desk_of(path.show)
+    return download(desk, "fixtures", write_csv(COLUMNS, listing(desk.show)))
 
 
 @api.get("/api/shows/<show>/papers/hookup.csv", responses={200: None})

@@ -1,7 +1,8 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { Action } from "../kit/controls";
-import { Drop } from "../shop/Drop";
+import { Exchange } from "../exchange/Exchange";
+import { useExchange } from "../exchange/state";
 import { Shop } from "../shop/Shop";
 import { useShop } from "../shop/state";
 import { useShow } from "../show/document";
@@ -11,6 +12,7 @@ import { usePanes } from "../show/panes";
 import { usePicture } from "../show/picture";
 import { stayPresent } from "../show/presence";
 import { useSelection } from "../show/selection";
+import { Drop } from "./Drop";
 import { FindDo } from "./FindDo";
 import { HistoryPanel } from "./HistoryPanel";
 import { KeysHelp } from "./KeysHelp";
@@ -76,12 +78,15 @@ function Frame() {
   const setBenchHeight = (height: number) => usePanes.setState({ benchHeight: height });
   useKeys({ find: () => setFinding(true), help: () => setHelping(true) });
   const shopOpen = useShop((state) => state.screen !== "none");
+  const exchanging = useExchange((state) => state.open) && !shopOpen;
+  const paged = shopOpen || exchanging;
   const { Card, Bench } = STEP_VIEWS[step];
   return (
     <Grid height="100%" templateRows="52px minmax(0, 1fr) 26px" templateColumns={{ base: "minmax(0, 1fr) 240px", lg: "minmax(0, 1fr) 308px" }}>
       <WorkLine onFind={() => setFinding(true)} onHistory={() => setRemembering(true)} onShow={() => setFiling(true)} />
       {shopOpen && <Shop />}
-      {!shopOpen && (
+      {exchanging && <Exchange />}
+      {!paged && (
       <Flex direction="column" minWidth="0" minHeight="0">
         <StageView />
         {benchShown && (
@@ -94,7 +99,7 @@ function Frame() {
         )}
       </Flex>
       )}
-      {!shopOpen && (
+      {!paged && (
       <Flex as="aside" aria-label="Card" direction="column" bg="ink2" borderLeft="1px solid" borderColor="line" minHeight="0" overflowY="auto" css={{ scrollbarGutter: "stable" }}>
         {pictureOpen ? <PicturePanel /> : <Card />}
       </Flex>

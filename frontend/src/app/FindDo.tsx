@@ -3,6 +3,7 @@ import { seePatch } from "../steps/patch/view";
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { Overlaid } from "../kit/Overlaid";
+import { openExchange } from "../exchange/state";
 import { openDraft, openLibrary } from "../shop/state";
 import { toggleTool } from "../show/cutting";
 import { carrySelected } from "../show/carrying";
@@ -70,6 +71,8 @@ function commands(onHistory: () => void): Entry[] {
     { name: "History and restore points: go back, or name the show as it is", what: "command", run: onHistory },
     { name: "A type from a manual's channel table", what: "command", run: () => openLibrary() },
     { name: "Fixture types and the type shop", what: "command", run: () => openLibrary() },
+    { name: "Exchange: take a scene in from an MVR file, fixtures from a CSV list", what: "command", run: openExchange },
+    { name: "Exchange: give the scene out as MVR, its geometry as GLB, its fixtures as CSV", what: "command", run: openExchange },
     { name: "Undo", what: "command", keys: "Ctrl+Z", run: () => void undo() },
     { name: "Redo", what: "command", keys: "Ctrl+Shift+Z", run: () => void redo() },
     { name: "Let go of all that is held by hand", what: "command", keys: "Shift+X", run: () => releaseHeld(true) },
@@ -136,7 +139,7 @@ export function FindDo({ onClose, onHistory }: { onClose: () => void; onHistory:
   const [at, setAt] = useState(0);
   const objects = useShow((state) => state.objects);
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
-  const all = [...commands(onHistory), ...Object.values(objects).filter((row) => row.kind !== "show").map(found)];
+  const all = [...commands(onHistory), ...Object.values(objects).filter((row) => row.kind !== "show" && row.kind !== "received").map(found)];
   const entries = all.filter((entry) => words.every((word) => `${entry.name} ${entry.what}`.toLowerCase().includes(word))).slice(0, 40);
   const take = (entry: Entry | undefined) => {
     if (!entry) return;

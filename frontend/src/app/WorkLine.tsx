@@ -2,6 +2,7 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { History, Redo2, Undo2 } from "lucide-react";
 import { Mark } from "../kit/Mark";
 import { Action, Keys } from "../kit/controls";
+import { leaveExchange } from "../exchange/state";
 import { leaveShop } from "../shop/state";
 import { settings, useShow } from "../show/document";
 import { redo, undo } from "../show/edits";
@@ -96,6 +97,7 @@ export function WorkLine({ onFind, onHistory, onShow }: { onFind: () => void; on
               _hover={{ bg: "ink2" }}
               onClick={() => {
                 leaveShop();
+                leaveExchange();
                 goTo(one);
               }}
             >

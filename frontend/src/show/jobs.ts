@@ -8,7 +8,7 @@ import type { EditArgs, EditResult, JobOut } from "./types";
 /** Work that takes long and is done elsewhere: what runs, and what has ended and was not fetched yet. */
 export const useJobs = create<{ jobs: JobOut[] }>(() => ({ jobs: [] }));
 
-type Ended = { job: JobOut; result: EditResult | null };
+export type Ended = { job: JobOut; result: EditResult | null };
 /** Who waits for a job's end: null where the end was told elsewhere, or nobody knows it. */
 const awaited = new Map<string, (ended: Ended | null) => void>();
 
@@ -63,18 +63,20 @@ function said({ job, result }: Ended): void {
   for (const line of result?.report ?? []) notify(line, "attention");
 }
 
-/** Begin a job and wait for its end. Throws Refused where it cannot even begin. */
-async function atLength<K extends keyof EditArgs>(kind: K, args: EditArgs[K], preview: boolean): Promise<Ended | null> {
-  let id: string;
+/** Begin what becomes a job, and wait for its end: `begun` is told as soon as it runs. Throws Refused where it cannot even begin. */
+export async function throughJob<T>(begin: () => Promise<T>, idOf: (begun: T) => string, begun: (begun: T) => void = () => undefined): Promise<Ended | null> {
+  let told: T;
   beginning += 1;
   try {
-    ({ id } = await post("/api/shows/{show}/jobs", { ...at(), body: { kind, args, who, preview } }));
+    told = await begin();
   } catch (wrong) {
     beginning -= 1;
     claim();
     throw refused(wrong, true);
   }
   beginning -= 1;
+  begun(told);
+  const id = idOf(told);
   const over = claim(id);
   if (over) return over;
   return new Promise<Ended | null>((resolve) => {
@@ -82,6 +84,11 @@ async function atLength<K extends keyof EditArgs>(kind: K, args: EditArgs[K], pr
     // It may have ended before anybody waited.
     if (useJobs.getState().jobs.some((job) => job.id === id && job.state !== "running")) void fetchJob(id);
   });
+}
+
+/** Begin a job and wait for its end. Throws Refused where it cannot even begin. */
+export function atLength<K extends keyof EditArgs>(kind: K, args: EditArgs[K], preview: boolean): Promise<Ended | null> {
+  return throughJob(() => post("/api/shows/{show}/jobs", { ...at(), body: { kind, args, who, preview } }), (begun) => begun.id);
 }
 
 /** Do an edit whose work takes long; it goes on when the page is left. Throws Refused where it cannot even begin. */

@@ -68,6 +68,9 @@ class Around(Protocol):
     def asset(self, asset: str) -> bytes | None:
         """The bytes of an asset."""
 
+    def shipped(self, key: str) -> tuple[FixtureType, str, bytes]:
+        """A type of the library by its GUID, with the name and the bytes of its file. Raises JobError."""
+
     def scene_in(self, key: str) -> Incoming:
         """A scene file that has arrived. Raises JobError where it is not there any more."""
 

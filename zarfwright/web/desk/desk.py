@@ -12,11 +12,13 @@ from typing import Any
 import orjson
 
 from zarfwright.core.edits import Edit, Prepared
+from zarfwright.core.errors import JobError
 from zarfwright.core.mesh import MeshFile
 from zarfwright.core.readiness import counts
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Item, Show
 from zarfwright.core.types.model import FixtureType
+from zarfwright.library import shipped, shipped_file
 from zarfwright.web.desk import views
 from zarfwright.web.desk.feed import Feed, Values
 from zarfwright.web.desk.finder import Finder
@@ -50,6 +52,12 @@ class Around:
     def asset(self, asset: str) -> bytes | None:
         found = self._session.asset(asset)
         return found[1] if found is not None else None
+
+    def shipped(self, key: str) -> tuple[FixtureType, str, bytes]:
+        found = shipped().get(key)
+        if found is None:
+            raise JobError("That type is not in the library any more: read the list again.", "type")
+        return found, f"{found.maker}@{found.name}.gdtf", shipped_file(key)
 
     def scene_in(self, key: str) -> Arrived:
         return self._inbox.look(key)

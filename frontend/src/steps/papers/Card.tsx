@@ -1,5 +1,6 @@
 import { Box, chakra } from "@chakra-ui/react";
-import { Section } from "../../kit/controls";
+import { openExchange } from "../../exchange/state";
+import { Action, Section } from "../../kit/controls";
 import { Readiness } from "../../show/CardHead";
 import { useShow } from "../../show/document";
 
@@ -32,6 +33,12 @@ export function PapersCard() {
         </chakra.a>
         <Box color="dim" fontSize="12px">
           The channel hookup names every slot: a console can be patched from it.
+        </Box>
+      </Section>
+      <Section title="To other programs">
+        <Action width="100%" onClick={openExchange}>Scenes in and out</Action>
+        <Box color="dim" fontSize="12px" mt="6px">
+          MVR for consoles and drawing offices, the geometry as GLB, fixtures from a list.
         </Box>
       </Section>
       <Readiness step="papers" />

@@ -4,6 +4,7 @@ import { Action, Choice, FileField, Section, Sign } from "../../kit/controls";
 import { sendFile } from "../../show/api";
 import { settings, things, useShow } from "../../show/document";
 import { pickPlace } from "../../show/drawing";
+import { useDroppedFile } from "../../show/dropped";
 import { edit } from "../../show/edits";
 import { length } from "../../show/format";
 import type { DrawingPreview } from "../../show/types";
@@ -31,6 +32,7 @@ export function BaseDrawing() {
       setWrong(error instanceof Error ? error.message : String(error));
     }
   };
+  useDroppedFile("base drawing", (file) => void look(file));
   const metres = UNITS[unit] ?? 1;
   const add = () => {
     if (!read) return;

@@ -4,6 +4,7 @@ import { Action, Choice, FileField, Input, Section, Sign } from "../../kit/contr
 import { sendFile } from "../../show/api";
 import { settings, useShow } from "../../show/document";
 import { edit } from "../../show/edits";
+import { useDroppedFile } from "../../show/dropped";
 import { length } from "../../show/format";
 import type { MeshPreview } from "../../show/types";
 
@@ -31,6 +32,7 @@ export function MeshFile() {
       told(error);
     }
   };
+  useDroppedFile("set piece", (file) => void look(file));
   const scale = UNITS[unit] ?? 1;
   const [wide, deep, high] = read ? (up === read.up ? read.size : [read.size[0], read.size[2], read.size[1]]) : [0, 0, 0];
   const add = () => {

@@ -1,0 +1,53 @@
+import { Box, Flex } from "@chakra-ui/react";
+import { Action, Foot, Section, Sign } from "../kit/controls";
+import { many } from "../show/format";
+import { leaveExchange, putOnRails, saveReport, takeScene, useExchange } from "./state";
+
+const cm = (metres: number): string => `${Math.round(metres * 100)} cm`;
+
+/** What taking it in would do, in one sentence and one button; and once it is done, what is left to do. */
+export function Ending() {
+  const { compared, taken, busy } = useExchange();
+  if (!compared) return null;
+  if (taken) return <Done />;
+  const count = (change: string) => compared.lines.filter((line) => line.change === change).length;
+  const said = [[count("added"), "new"], [count("changed"), "different"], [count("removed"), "removed"]].filter(([n]) => n).map(([n, word]) => `${n} ${word}`);
+  const plain = compared.types.filter((one) => one.chosen === "plain").reduce((sum, one) => sum + one.fixtures, 0);
+  return (
+    <Section title="What will happen">
+      <Box as="h2" fontSize="15px" fontWeight={600} mb="8px">{said.length ? said.join(", ") : "Nothing would change"}</Box>
+      {count("removed") > 0 && <Sign tone="wrong">{many(count("removed"), "thing")} of this show {count("removed") === 1 ? "goes" : "go"}, for the file does not have {count("removed") === 1 ? "it" : "them"}.</Sign>}
+      {plain > 0 && <Sign tone="attention">{many(plain, "fixture")} get a plain body with their slots: nobody has their type. See Types.</Sign>}
+      {compared.beside.map((one) => (
+        <Sign key={one.structure} tone="attention">{many(one.ids.length, "head")} stand beside {one.name}, {cm(one.nearest_m)} to {cm(one.furthest_m)} from its rails. They can be put on them once they are here.</Sign>
+      ))}
+      {compared.findings.length > 0 && <Sign tone="attention">{many(compared.findings.length, "thing")} in the file {compared.findings.length === 1 ? "is" : "are"} odd: see there what was done about it.</Sign>}
+      <Box fontSize="11.5px" color="faint" my="6px">It is one step: undo takes all of it back. What nobody here understands is kept, and goes out again.</Box>
+      <Foot>
+        <Action look="main" disabled={!said.length || busy} onClick={() => void takeScene()}>{busy ? "Taking it in" : `Take in: ${said.join(", ") || "nothing"}`}</Action>
+      </Foot>
+    </Section>
+  );
+}
+
+function Done() {
+  const { taken } = useExchange();
+  if (!taken) return null;
+  return (
+    <Section title="Done">
+      <Box role="status" aria-live="polite">
+        <Sign tone="fine">{taken.sentence}.</Sign>
+        {taken.report.map((line, i) => <Sign key={i} tone="attention">{line}</Sign>)}
+      </Box>
+      {taken.beside.map((one) => (
+        <Box key={one.structure} mt="8px">
+          <Action width="100%" onClick={() => void putOnRails(one)}>Put {one.ids.length} back on {one.name}: {cm(one.nearest_m)}{one.furthest_m - one.nearest_m > 0.005 ? ` to ${cm(one.furthest_m)}` : ""} away</Action>
+        </Box>
+      ))}
+      <Flex direction="column" gap="6px" mt="10px">
+        <Action onClick={() => void saveReport()}>Keep the report</Action>
+        <Action look="main" onClick={leaveExchange}>See the show</Action>
+      </Flex>
+    </Section>
+  );
+}
