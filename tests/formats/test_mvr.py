@@ -369,7 +369,8 @@ def scenes(draw):
     trusses = draw(st.lists(st.tuples(numbers, numbers, st.floats(3, 9), angles, st.sampled_from(
         ["straight", "upright", "arc"]), st.integers(0, 3)), min_size=1, max_size=4))  # fmt: skip
     heads = draw(st.lists(st.tuples(st.integers(0, 3), st.floats(0, 1),
-                                    st.sampled_from(["under", "upper", "left"]), st.integers(1, 63999), st.integers(1, 400), st.booleans()), max_size=6))  # fmt: skip
+                                    st.sampled_from(["under", "upper", "left"]), st.integers(1, 63999),
+                                    st.integers(1, 400), st.booleans()), max_size=6))  # fmt: skip
     decks = draw(st.lists(st.tuples(numbers, numbers, angles), max_size=3))
     return trusses, heads, decks
 

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from zarfwright.cli.aim import chosen
-from zarfwright.core.exchange.compare import Choices, Comparison, compare, type_choices
+from zarfwright.core.exchange.compare import Choices, Comparison, beside_words, compare, type_choices
 from zarfwright.core.exchange.incoming import Odd
 from zarfwright.core.exchange.lie import bounds, suspicions
 from zarfwright.core.exchange.offered import Wish
@@ -133,6 +133,7 @@ def import_mvr(args: argparse.Namespace) -> int:
     finally:
         desk.close()
     told = _told(compared)
+    told["beside"] = beside_words(desk.show.after(compared.changes), compared)
     if args.json:
         print(json.dumps(told))
         return 0
@@ -140,6 +141,8 @@ def import_mvr(args: argparse.Namespace) -> int:
         if line["change"] != "kept":
             print(f"  {line['change']}: {line['name']}: {line['text']}")
     _print_findings(told["findings"])
+    for line in told["beside"]:
+        print(f"  {line}: they can be put back on them in the program.")
     print(sentence)
     return 0
 

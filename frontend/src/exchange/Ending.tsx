@@ -4,6 +4,8 @@ import { many } from "../show/format";
 import { leaveExchange, putOnRails, saveReport, takeScene, useExchange } from "./state";
 
 const cm = (metres: number): string => `${Math.round(metres * 100)} cm`;
+/** From how near to how far heads are, in one figure where that is the same. */
+const apart = (one: { nearest_m: number; furthest_m: number }): string => (cm(one.nearest_m) === cm(one.furthest_m) ? cm(one.nearest_m) : `${cm(one.nearest_m)} to ${cm(one.furthest_m)}`);
 
 /** What taking it in would do, in one sentence and one button; and once it is done, what is left to do. */
 export function Ending() {
@@ -17,9 +19,9 @@ export function Ending() {
     <Section title="What will happen">
       <Box as="h2" fontSize="15px" fontWeight={600} mb="8px">{said.length ? said.join(", ") : "Nothing would change"}</Box>
       {count("removed") > 0 && <Sign tone="wrong">{many(count("removed"), "thing")} of this show {count("removed") === 1 ? "goes" : "go"}, for the file does not have {count("removed") === 1 ? "it" : "them"}.</Sign>}
-      {plain > 0 && <Sign tone="attention">{many(plain, "fixture")} get a plain body with their slots: nobody has their type. See Types.</Sign>}
+      {plain > 0 && <Sign tone="attention">{plain === 1 ? "1 fixture gets a plain body with its slots: nobody has its type." : `${plain} fixtures get plain bodies with their slots: nobody has their types.`} See Types.</Sign>}
       {compared.beside.map((one) => (
-        <Sign key={one.structure} tone="attention">{many(one.ids.length, "head")} stand beside {one.name}, {cm(one.nearest_m)} to {cm(one.furthest_m)} from its rails. They can be put on them once they are here.</Sign>
+        <Sign key={one.structure} tone="attention">{many(one.ids.length, "head")} beside {one.name}, {apart(one)} from its rails: can be put on them once taken in.</Sign>
       ))}
       {compared.findings.length > 0 && <Sign tone="attention">{many(compared.findings.length, "thing")} in the file {compared.findings.length === 1 ? "is" : "are"} odd: see there what was done about it.</Sign>}
       <Box fontSize="11.5px" color="faint" my="6px">It is one step: undo takes all of it back. What nobody here understands is kept, and goes out again.</Box>
@@ -41,7 +43,7 @@ function Done() {
       </Box>
       {taken.beside.map((one) => (
         <Box key={one.structure} mt="8px">
-          <Action width="100%" onClick={() => void putOnRails(one)}>Put {one.ids.length} back on {one.name}: {cm(one.nearest_m)}{one.furthest_m - one.nearest_m > 0.005 ? ` to ${cm(one.furthest_m)}` : ""} away</Action>
+          <Action width="100%" onClick={() => void putOnRails(one)}>Put {one.ids.length} back on {one.name}: {apart(one)} away</Action>
         </Box>
       ))}
       <Flex direction="column" gap="6px" mt="10px">

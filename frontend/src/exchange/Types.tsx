@@ -5,6 +5,16 @@ import { choose, type SceneType, useExchange } from "./state";
 
 const SOURCES: Record<string, string> = { show: "of this show", file: "out of the file", library: "of the library", plain: "a plain body" };
 
+/** How much a person has to look at it: a plain body first, then one whose modes are others, or whose file is not to be read. */
+function doubt(type: SceneType): number {
+  const chosen = type.options.find((one) => one.choice === type.chosen);
+  if (!chosen || type.chosen === "plain") return 3;
+  if (Object.entries(chosen.modes).some(([mode, to]) => mode !== to)) return 2;
+  return type.why ? 1 : 0;
+}
+
+const begun = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
+
 /** The file's types, what each becomes here and why; another one may be chosen. */
 export function Types() {
   const { compared, taken } = useExchange();
@@ -12,7 +22,7 @@ export function Types() {
   return (
     <Box overflowY="auto" flex="1" minHeight="0" px="14px" py="10px" role="list" aria-label="Types" inert={taken !== null}>
       {!compared.types.length && <Sign tone="fine">There are no fixtures in this file.</Sign>}
-      {compared.types.map((one) => <TypeRow key={one.spec} type={one} />)}
+      {[...compared.types].sort((a, b) => doubt(b) - doubt(a)).map((one) => <TypeRow key={one.spec} type={one} />)}
     </Box>
   );
 }
@@ -20,7 +30,7 @@ export function Types() {
 function TypeRow({ type }: { type: SceneType }) {
   const types = useExchange((state) => state.choices.types);
   const chosen = type.options.find((one) => one.choice === type.chosen);
-  const plain = type.chosen === "plain";
+  const plain = doubt(type) > 1;
   return (
     <Grid role="listitem" data-type={type.name} templateColumns="minmax(0, 1fr) 22px minmax(0, 1.25fr)" gap="10px" py="9px" borderBottom="1px solid" borderColor="line" alignItems="start">
       <Box minWidth="0">
@@ -39,7 +49,7 @@ function TypeRow({ type }: { type: SceneType }) {
         >
           {type.options.map((one) => <option key={one.choice} value={one.choice}>{one.name}, {SOURCES[one.source] ?? one.source}</option>)}
         </chakra.select>
-        <Box fontSize="11.5px" color="dim" mt="3px">{chosen ? `For ${chosen.reason}.` : ""}</Box>
+        <Box fontSize="11.5px" color="dim" mt="3px">{chosen ? `${begun(chosen.reason)}.` : ""}</Box>
       </Box>
     </Grid>
   );

@@ -122,19 +122,9 @@ def take_scene(show: Show, args: TakeScene, new_id: NewId, answers: list[Any]) -
     gone = [Change(show.items[key], None) for key in given.covered if key in show.items]
     said = ", ".join(f"{count} {change}" for change, count in counts if count)
     report = [str(answer) for answer in answers if isinstance(answer, str)]
-    report += beside_words(show.after(compared.changes), compared)
     return Edit(
         (*compared.changes, *gone, made(items[0])),
         f"Take in {given.incoming.name}: {said or 'what is kept of it'}",
         compared.select,
         tuple(report[:6]),
     )
-
-
-def beside_words(show: Show, compared: Comparison) -> list[str]:
-    """Heads that came in beside a structure, in words."""
-    return [
-        f"{len(one.ids)} came in beside {show.items[one.structure].name}, {one.nearest_m * 100:.0f} to "
-        f"{one.furthest_m * 100:.0f} cm from its rails: Put back brings them onto it."
-        for one in compared.beside
-    ]

@@ -454,6 +454,14 @@ def compare(show: Show, incoming: Incoming, choices: Choices) -> Comparison:
     return _Comparing(show, incoming, choices).run()
 
 
+def beside_words(show: Show, compared: Comparison) -> list[str]:
+    """Heads that come in beside a structure, in words; `show` is the one after the edit."""
+    return [
+        f"{len(one.ids)} beside {show.items[one.structure].name}, {one.furthest_m * 100:.0f} cm from its rails at most"
+        for one in compared.beside
+    ]
+
+
 def received(show: Show, incoming: Incoming, compared: Comparison, assets: Mapping[str, str], scene: str) -> Received:
     """What is kept of the file so that it can be written back: `assets` by the names of its entries, `scene` the asset
     of its description. `show` is the one after the edit."""
@@ -476,6 +484,6 @@ def received(show: Show, incoming: Incoming, compared: Comparison, assets: Mappi
 
 
 __all__ = [
-    "GROUPS", "Choices", "Comparison", "Line", "TypeChoice", "TypeSource", "compare", "received", "type_choices",
-    "type_sources",
+    "GROUPS", "Choices", "Comparison", "Line", "TypeChoice", "TypeSource", "beside_words", "compare", "received",
+    "type_choices", "type_sources",
 ]  # fmt: skip

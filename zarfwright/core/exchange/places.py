@@ -42,6 +42,12 @@ def same(a: Rows, b: Rows) -> bool:
     return away < SAME_M and angle < SAME_DEG and sizes < 1e-5
 
 
+def _heading_deg(corners: tuple[tuple[float, float, float], ...]) -> float:
+    """Which way the first side of an outline runs: what is drawn by corners has no other turn of its own."""
+    (x, y, _), (to_x, to_y, _) = corners[0], corners[1]
+    return math.degrees(math.atan2(to_y - y, to_x - x))
+
+
 @singledispatch
 def frame(body: object) -> Rows:
     """The frame of a thing in the show's: that in which its mesh is made. A room's is the show's own."""
@@ -71,12 +77,12 @@ def _(body: Truss) -> Rows:
 
 @frame.register
 def _(body: Wall) -> Rows:
-    return rows_of(Placement(body.position))
+    return rows_of(upright(body.position, _heading_deg(body.corners)))
 
 
 @frame.register
 def _(body: Crowd) -> Rows:
-    return rows_of(Placement(vec(placed.anchor(body))))
+    return rows_of(upright(vec(placed.anchor(body)), _heading_deg(body.corners)))
 
 
 @frame.register

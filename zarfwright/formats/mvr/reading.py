@@ -67,7 +67,8 @@ class Reading:
             return None
         found = self.entries.find(name, *ends)
         if found is None:
-            self.found(where, f"its {what} “{name[:80]}” is not in the file", "shown without it")
+            done = "another type is looked for" if what == "GDTF file" else "shown without it"
+            self.found(where, f"its {what} “{name[:80]}” is not in the file", done)
             return None
         if not found[1]:
             self.found(where, f"its {what} “{name[:80]}” lies elsewhere in the file", f"taken from “{found[0][-80:]}”")
