@@ -114,8 +114,12 @@ class Program:
         with urllib.request.urlopen(url, timeout=PATIENCE_S) as answer:
             return json.loads(answer.read())
 
-    def raw(self, path: str) -> bytes:
-        with urllib.request.urlopen(self.url + path.replace("SHOW", self.show), timeout=PATIENCE_S) as answer:
+    def raw(self, path: str, body: Any = None) -> bytes:
+        """The bytes that are answered; with a body, to a POST."""
+        data = None if body is None else json.dumps(body).encode()
+        url = self.url + path.replace("SHOW", self.show)
+        request = urllib.request.Request(url, data, {"Content-Type": "application/json"})
+        with urllib.request.urlopen(request, timeout=PATIENCE_S) as answer:
             data: bytes = answer.read()
             return data
 
