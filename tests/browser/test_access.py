@@ -5,6 +5,7 @@ from pathlib import Path
 import pytest
 
 from tests.processes import wait_for
+from tests.scenes import fixture, layer, mvr
 
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 RUN = """const done = arguments[arguments.length - 1];
@@ -59,6 +60,23 @@ def test_every_screen_can_be_read_and_used_without_eyes_or_pointer(program, pers
     person.press("Begin a moving head")
     wait_for(lambda: person.driver.find_elements("css selector", "tr[data-channel]"), "the channels")
     require_access(person, "Type shop")
+    person.press("Back to the show")
+    person.go("Papers")
+    person.press("Scenes in and out")
+    person.says("other things")
+    require_access(person, "Exchange")
+    file = program.tmp_path / "guests.mvr"
+    file.write_bytes(mvr(layer(fixture("A", 900, "9.1"), fixture("B", 901, "9.101", spec="Gone.gdtf"))))
+    person.find('//input[@aria-label="An MVR file"]', "the file field").send_keys(str(file))
+    person.says("Fixture 901")
+    require_access(person, "Exchange, a file beside the show")
+    person.click('//*[@role="tab"][starts-with(normalize-space(.), "Types")]', "the types")
+    person.says("Nothing here is like Gone")
+    require_access(person, "Exchange, types")
+    person.press("Back to the show")
+    person.go("Hang")
+    person.press("Types and type shop")
+    person.press("Go on")
     person.press("From the manual")
     person.find('//textarea[@aria-label="A table out of a manual"]', "the place for text").send_keys("1 Pan\n2 Riddle")
     person.says("what this channel does was not understood")

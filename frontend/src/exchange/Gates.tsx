@@ -1,4 +1,4 @@
-import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
+import { Box, chakra, Flex, Grid, VisuallyHidden } from "@chakra-ui/react";
 import { useEffect } from "react";
 import { Action, FileField, Section, Segments, Sign } from "../kit/controls";
 import { useShow } from "../show/document";
@@ -24,9 +24,11 @@ export function Gates() {
         <Action onClick={leaveExchange}>Back to the show</Action>
       </Flex>
       <Box overflowY="auto" minHeight="0" borderRight="1px solid" borderColor="line" as="section" aria-label="In">
+        <VisuallyHidden asChild><h2>In</h2></VisuallyHidden>
         <In />
       </Box>
       <Box overflowY="auto" minHeight="0" as="section" aria-label="Out">
+        <VisuallyHidden asChild><h2>Out</h2></VisuallyHidden>
         <Out />
       </Box>
     </Grid>

@@ -1,4 +1,4 @@
-import { Box, chakra, Flex } from "@chakra-ui/react";
+import { Box, chakra, Flex, VisuallyHidden } from "@chakra-ui/react";
 import { Action, Section, Sign } from "../kit/controls";
 import { settings, useShow } from "../show/document";
 import { length, many } from "../show/format";
@@ -13,6 +13,7 @@ export function Wanted() {
   const lies = (one: { factor: number; over: boolean; shift: readonly number[] }) => choices.factor === one.factor && choices.over === one.over && choices.shift.join() === one.shift.join();
   return (
     <Box as="section" aria-label="What is taken" bg="ink2" borderRight="1px solid" borderColor="line" overflowY="auto" minHeight="0" inert={taken !== null} opacity={taken ? 0.55 : 1}>
+      <VisuallyHidden asChild><h2>What is taken</h2></VisuallyHidden>
       {compared.suspicions.length > 0 && (
         <Section title="How it lies">
           {compared.suspicions.map((one) => (
