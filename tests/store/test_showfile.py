@@ -10,6 +10,7 @@ import textwrap
 import pytest
 
 from zarfwright.core.errors import JobError
+from zarfwright.store import showfile
 from zarfwright.store.errors import ShowFileError
 from zarfwright.store.showfile import JOURNAL_KEPT, SCHEMA_VERSION, ShowFile
 from zarfwright.web.desk import Conflict, Desk
@@ -174,3 +175,45 @@ def test_killed_in_the_middle_of_an_edit_the_file_holds_all_of_it_or_nothing(pat
     assert desk.show.of_kind("figure") == []
     desk.undo("me")
     assert desk.show.of_kind("deck") == []
+
+
+def test_a_file_of_an_older_version_is_brought_forward_and_kept_as_it_was(path, monkeypatch):
+    desk = Desk(path)
+    add_deck(desk, name="Raft")
+    desk.close()
+    monkeypatch.setattr(showfile, "SCHEMA_VERSION", SCHEMA_VERSION + 1)
+    monkeypatch.setattr(
+        showfile, "MIGRATIONS", {SCHEMA_VERSION: "ALTER TABLE notes ADD COLUMN tag TEXT NOT NULL DEFAULT '';"}
+    )
+    looked = ShowFile(path, look=True)
+    assert [item.name for item in looked.items().values() if item.kind == "deck"] == ["Raft"]
+    looked.close()
+    ShowFile(path).close()
+    kept = path.with_name(f"a (version {SCHEMA_VERSION}).zarf")
+    versions = [sqlite3.connect(one).execute("PRAGMA user_version").fetchone()[0] for one in (kept, path)]
+    assert versions == [SCHEMA_VERSION, SCHEMA_VERSION + 1]
+    columns = [row[1] for row in sqlite3.connect(path).execute("PRAGMA table_info(notes)")]
+    assert "tag" in columns
+    # What was kept is a whole show, for the older program.
+    monkeypatch.undo()
+    older = Desk(kept)
+    assert [item.name for item in older.show.of_kind("deck")] == ["Raft"]
+    older.undo("me")
+    older.close()
+    with pytest.raises(ShowFileError, match="newer Zarfwright"):
+        ShowFile(path)
+
+
+def test_an_older_file_stays_as_it_is_where_it_cannot_be_kept(path, monkeypatch):
+    ShowFile(path).close()
+    before = path.read_bytes()
+    monkeypatch.setattr(showfile, "SCHEMA_VERSION", SCHEMA_VERSION + 1)
+    monkeypatch.setattr(showfile, "MIGRATIONS", {SCHEMA_VERSION: ""})
+
+    def full(*_):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(type(path), "write_bytes", full)
+    with pytest.raises(ShowFileError, match="no room to keep it as it was"):
+        ShowFile(path)
+    assert path.read_bytes() == before

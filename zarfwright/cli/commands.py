@@ -40,6 +40,21 @@ def _build_demo(path: Path, first_part: bool) -> None:
     building.unlink(missing_ok=True)
     (build_first_part if first_part else build_demo)(building)
     building.replace(path)
+    if not first_part:
+        _write_guests(path)
+
+
+def _write_guests(path: Path) -> None:
+    """A scene to try the exchange with, beside the demo show."""
+    from zarfwright.core.exchange.offered import Wish
+    from zarfwright.demo.guests import guest_scene
+    from zarfwright.web.desk import Desk
+    from zarfwright.web.desk.outbox import scene_file
+
+    desk = Desk(path, look=True)
+    data = scene_file(desk.show, desk.session.asset, Wish()).data
+    desk.close()
+    path.with_name("guests.mvr").write_bytes(guest_scene(data))
 
 
 def demo(args: argparse.Namespace) -> int:
@@ -174,6 +189,9 @@ def main(argv: list[str] | None = None) -> int:
     add("tables", print_tables)
     argv = sys.argv[1:] if argv is None else argv
     asked = next((word for word in argv if not word.startswith("-")), "")
+    if asked.lower().endswith(".zarf") and asked == argv[0]:
+        # A show by its name alone, as a desktop opens a file.
+        argv, asked = ["serve", *argv], "serve"
     known = {*commands.choices, *(name for names in FAMILIES.values() for name in names)}
     for family, names in FAMILIES.items():
         if asked in names or asked not in known:

@@ -8,7 +8,7 @@ from zarfwright.core.kinds import Body
 from zarfwright.core.patch import Place
 from zarfwright.core.rig.things import Carrier, Fixture, FocusPoint
 from zarfwright.core.show import Item, Show
-from zarfwright.core.site.things import MeshPiece
+from zarfwright.core.site.things import MeshPiece, Truss
 from zarfwright.core.units import format_length
 
 LEAST_M, LEAST_DEG = 1e-4, 1e-3
@@ -85,12 +85,19 @@ def _bodies(was: Body, now: Body) -> list[str]:
     return said
 
 
+def _on(show: Show, structure: str) -> int:
+    """How many fixtures hang on a structure."""
+    return sum(1 for _, fixture in show.fixtures() if fixture.hang is not None and fixture.hang.structure == structure)
+
+
 def difference(before: Show, was: Item | None, now: Item, after: Show | None = None) -> str:
     """What is different of a thing; of a new one, what it is."""
     later = after or before
     if was is None:
         return _new(later, now)
     said = _moved(later, place_of(before, was.body), place_of(later, now.body))
+    if said and isinstance(now.body, Truss) and (hung := _on(later, now.id)):
+        said[-1] += f" with the {hung} on it" if hung > 1 else " with the one on it"
     if isinstance(was.body, Fixture) and isinstance(now.body, Fixture):
         said += _fixtures(before, was.body, later, now.body)
     elif was.body != now.body and not said:

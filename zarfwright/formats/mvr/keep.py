@@ -16,8 +16,6 @@ if TYPE_CHECKING:
     from zarfwright.formats.mvr.write import OlderFile
 
 KNOWN = frozenset((*TAGS, "Layer"))
-NAMING = {"Geometry3D": "fileName"}
-"""Elements that name an entry of the archive by an attribute."""
 
 
 class Older:
