@@ -24,9 +24,9 @@ from tests.browser.test_shop import EXAMPLES, open_types, put, rows, said_of, sh
 from tests.browser.test_site import Gestures
 from tests.browser.test_slice import by_number
 from tests.processes import Program, wait_for
+from zarfwright.demo.guests import guest_scene
 
 OUT = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
-BESIDE_THE_CHOIR = ([-5.1, 7.3, 2.5], [1.2, -8.0, 4.4])
 STILL_FROM = ([1.3, -11.4, 1.6], [0.0, 2.5, 4.2])
 OVER_THE_HOUSE = ([6.4, -17.0, 4.4], [-0.5, 2.0, 3.3])
 UNDER_THE_LANTERN = ([4.4, -10.0, 8.4], [0.0, -3.4, 5.8])
@@ -54,9 +54,6 @@ def from_nothing(folder: Path, keep: Callable[[Person, str], None]) -> None:
         person.driver.get(f"{program.url}/?scale=1.0&quality=Build")
         person.settle()
         person.stage("lookFrom", "main", [7.5, -17.0, 6.5], [-0.5, 3.0, 2.2])
-        person.row("House")
-        keep(person, "crowd")
-        press_keys(person, Keys.ESCAPE)
         person.press("Draw an outline instead")
         do = Gestures(person)
         for corner, way in (("-5, -1", None), ("10m", "0"), ("4m", "90"), ("3m", "180"), ("2m", "90")):
@@ -220,6 +217,21 @@ def aiming(person: Person, program: Program, keep: Callable[[str], None]) -> Non
     person.press("Back to the start view in the main pane")
 
 
+def exchange(person: Person, program: Program, folder: Path, keep: Callable[[str], None]) -> None:
+    """The guests' file beside the demo, and its types."""
+    file = folder / "guests.mvr"
+    file.write_bytes(guest_scene(program.raw("/api/shows/SHOW/scene.mvr")))
+    person.press("Scenes in and out")
+    person.find('//input[@aria-label="An MVR file"]', "the file field").send_keys(str(file))
+    person.says("with the 22 on it")
+    keep("exchange")
+    person.click('//*[@role="tab"][starts-with(normalize-space(.), "Types")]', "the types")
+    person.says("Nothing here is like Fulmar")
+    keep("exchange-types")
+    person.press("Put the file away")
+    person.press("Back to the show")
+
+
 def main() -> int:
     """Do what the tour describes, and keep what is seen."""
     OUT.mkdir(parents=True, exist_ok=True)
@@ -265,8 +277,6 @@ def main() -> int:
             panes(1)
             program.edit("set show", work_light_lx=0.0)
             person.go("Review")
-            person.stage("lookFrom", "main", *BESIDE_THE_CHOIR)
-            keep("shafts-with-gobos")
             person.stage("lookFrom", "main", *STILL_FROM)
             settle()
             picture = Image.open(io.BytesIO(base64.b64decode(person.driver.execute_async_script(STILL, 1280, 720, 10))))
@@ -295,6 +305,7 @@ def main() -> int:
             keep("looks")
             person.go("Papers")
             keep("papers")
+            exchange(person, program, Path(folder), keep_plain)
             person.go("Review")
             person.press("Look from here: Gallery SL")
             person.choose("On the left", "2, Slack Water")

@@ -14,7 +14,21 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tests.scenes import DUNLIN, HERON, Hall, box_glb, fixture, layer, matrix, mesh_of, mvr, node, uid, zipped
+from tests.scenes import (
+    DUNLIN,
+    HERON,
+    Hall,
+    box_glb,
+    description,
+    fixture,
+    layer,
+    matrix,
+    mesh_of,
+    mvr,
+    node,
+    uid,
+    zipped,
+)  # fmt: skip
 from zarfwright.core.exchange.offered import Wish
 from zarfwright.core.exchange.places import place_of
 from zarfwright.core.exchange.rows import apart
@@ -23,7 +37,7 @@ from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.scene import solids_of
 from zarfwright.core.show import Change
 from zarfwright.core.site.structures import rail_names, truss_rails
-from zarfwright.library import dunlin, heron
+from zarfwright.library import dunlin, heron, shipped
 
 
 def rig(hall: Hall) -> Hall:
@@ -233,8 +247,12 @@ def foreign() -> bytes:
     )
     user = '<UserData><Data provider="Other" ver="3"><Thing a="b">text</Thing></Data></UserData>'
     files = {"t.glb": box_glb(8, 0.4, 0.4), "b.glb": box_glb(), "leaf.png": b"\x89PNG", "notes.txt": b"hello"}
-    body = layer(FOREIGN_TRUSS.replace("POS", uid("LX1")), lamp, group, screen, projector, place=matrix(0, 0, 0.5))
-    return mvr(body, aux=aux, user=user, files=files)
+    inner = fixture("Inner", 8, "2.101", matrix(1, 0, -0.1))
+    truss = FOREIGN_TRUSS.replace("</Truss>", f"<ChildList>{inner}</ChildList></Truss>")
+    body = layer(truss.replace("POS", uid("LX1")), lamp, group, screen, projector, place=matrix(0, 0, 0.5))
+    whole = description(body, aux=aux, user=user, root='odd="1"')
+    whole = whole.replace("<Layers>", '<Weather uuid="W"/><Layers>').replace("</Layers>", "<Note>n</Note></Layers>")
+    return zipped({"GeneralSceneDescription.xml": whole, "Heron.gdtf": HERON, **files})
 
 
 def tree(data: bytes) -> tuple[dict[str, ElementTree.Element], ElementTree.Element, dict[str, bytes]]:
@@ -287,6 +305,11 @@ def test_a_foreign_file_comes_in_and_goes_out_with_all_that_it_had(tmp_path):
     assert after[uid("Spot 1")].find("Addresses/Network").get("ipv4") == "10.0.0.7"
     assert after[uid("Spot 1")].find("Addresses/Address").text == str(512 + 17)
     assert [n.tag for n in root2.iter("Rack")] == ["Rack"]
+    assert root2.get("odd") == "1"
+    assert root2.find("Scene/Weather").get("uuid") == "W"
+    assert root2.findtext("Scene/Layers/Note") == "n"
+    # What lay in the truss lies in it again.
+    assert [n.get("name") for n in after[uid("T1")].iterfind("ChildList/Fixture")] == ["Inner"]
     assert root2.find("UserData/Data[@provider='Other']/Thing").text == "text"
     assert {n.tag for n in root2.find("Scene/AUXData")} == {"Class", "Position", "Symdef", "MappingDefinition"}
     assert {name: files2[name] for name in ("t.glb", "b.glb", "leaf.png", "notes.txt", "Heron.gdtf")} == {
@@ -456,3 +479,38 @@ def test_what_this_program_wrote_is_read_only_where_it_is_whole(tmp_path):
     deck = theirs.named("Deck")
     assert deck.kind == "mesh"
     assert Change(None, deck).id in theirs.show.items
+
+
+def test_a_crowd_comes_back_as_one_and_others_get_its_figures(tmp_path):
+    ours = rig(Hall(tmp_path))
+    data = ours.out(Wish(people=True))
+    theirs = Hall(tmp_path)
+    theirs.take(data)
+    assert theirs.named("Stalls").body == ours.named("Stalls").body
+    bare = Hall(tmp_path)
+    bare.take(stripped(data))
+    figures = bare.named("Stalls")
+    assert figures.kind == "mesh"
+    assert len(bare.show.meshes[figures.body.asset].whole.triangles) > 100
+
+
+def test_every_break_of_a_fixture_has_its_address(tmp_path):
+    ours = Hall(tmp_path)
+    two = next(one for one in shipped().values() if any(len(mode.footprints) > 1 for mode in one.modes))
+    mode = next(mode for mode in two.modes if len(mode.footprints) > 1)
+    lamp = ours.with_type(two)
+    key = ours.do("place free", type=lamp, mode=mode.name, position=[0, 0, 3]).select[0]
+    ours.do("address", ids=[key], start="3.101")
+    number = list(mode.footprints)[1]
+    ours.do("place break", ids=[key], number=number, start="5.201")
+    assert ours.show.items[key].body.breaks == ((number, 5, 201),)
+    node_ = tree(ours.out())[0]
+    found = next(n for n in node_.values() if n.tag == "Fixture")
+    assert [(n.get("break"), n.text) for n in found.iterfind("Addresses/Address")] == [
+        ("0", str(2 * 512 + 101)), (str(number - 1), str(4 * 512 + 201)),
+    ]  # fmt: skip
+    for data in (ours.out(), stripped(ours.out())):
+        theirs = Hall(tmp_path)
+        theirs.take(data)
+        body = next(f for _, f in theirs.show.fixtures())
+        assert (body.universe, body.address, body.breaks) == (3, 101, ((number, 5, 201),))

@@ -108,6 +108,10 @@ def with_meshes(show: Show, args: TakeScene, answers: list[Any]) -> Show:
     """The show with the meshes that were read."""
     missing = list(_missing(show, args).values())
     read = {asset: mesh for asset, mesh in zip(missing, answers, strict=True) if isinstance(mesh, MeshFile)}
+    for file in read.values():
+        for part in file.parts:
+            # Worked out here, with nothing locked: with the edit itself everybody would wait for it.
+            _ = part.mesh.key
     return replace(show, meshes={**show.meshes, **read})
 
 

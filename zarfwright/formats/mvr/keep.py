@@ -17,6 +17,9 @@ if TYPE_CHECKING:
 
 KNOWN = frozenset((*TAGS, "Layer"))
 
+LOOSE = {".": {"UserData", "Scene"}, "Scene": {"AUXData", "Layers"}, "Scene/Layers": {"Layer"}}
+"""Where elements may stand that are no things, and which of those are known."""
+
 
 class Older:
     """The elements of older files by UUID; of two with one, the later file's."""
@@ -28,11 +31,19 @@ class Older:
         self._unknown: dict[str, list[Element]] = {}
         self._aux: dict[tuple[str, str], Element] = {}
         self._data: list[Element] = []
+        self._loose: dict[str, list[Element]] = {}
+        self._attributes: dict[str, str] = {}
         for root, files in roots:
             self.files.update(files)
             self._take(root)
 
     def _take(self, root: Element) -> None:
+        for path, ours in LOOSE.items():
+            place = root if path == "." else root.find(path)
+            for child in place if place is not None else ():
+                if child.tag not in ours:
+                    self._loose.setdefault(path, []).append(child)
+        self._attributes.update(root.attrib)
         for parent in root.iterfind("Scene/Layers/Layer"):
             self._node(parent, "")
         for aux in root.iterfind("Scene/AUXData/*"):
@@ -72,6 +83,15 @@ class Older:
         for name, value in old.attrib.items():
             node.attrib.setdefault(name, value)
         node.extend(deepcopy(child) for child in old if child.tag not in ours)
+
+    def loosen(self, root: Element) -> None:
+        """Give a new description what stands about in the older ones: elements and attributes nobody here knows."""
+        for name, value in self._attributes.items():
+            root.attrib.setdefault(name, value)
+        for path, nodes in self._loose.items():
+            place = root if path == "." else root.find(path)
+            if place is not None:
+                place.extend(deepcopy(node) for node in nodes)
 
     def networks(self, node: Element, key: str) -> None:
         """Addresses of networks, which lie among those of universes."""

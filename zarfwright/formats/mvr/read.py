@@ -122,7 +122,7 @@ class _Reader:
             if node.tag == "Layer":
                 self._layer(node)
             else:
-                self.reading.found(f"Layers, {node.tag[:40]}", "nothing of that name belongs there", "left out")
+                self.reading.found(f"Layers, {node.tag[:40]}", "nothing of that name belongs there", "kept as it is")
         things = self._settled()
         scene = Scene(
             tuple(things), tuple(self.layers), self.specs, self.shapes.found, self.root.get("provider", "")[:NAME_MOST],

@@ -125,6 +125,7 @@ class _Writer:
         aux.extend(self.older.aux({dashed(key) for key in self.positions}))
         if not len(aux):
             scene.remove(aux)
+        self.older.loosen(root)
         for name in self.older.named_in(root):
             self.files.keep(name)
         indent(root)
@@ -137,47 +138,46 @@ class _Writer:
             layer = SubElement(parent, "Layer", uuid=dashed(key), name=clean(name))
             self.older.fill(layer, key, frozenset({"Matrix", "ChildList"}))
             made[key] = SubElement(layer, "ChildList")
-        lists = dict(made)
         nodes = self._nodes()
+        lists = {
+            **made,
+            **{thing.uuid: inner for thing, node in nodes if (inner := node.find("ChildList")) is not None},
+        }
+        above = self._parents([thing for thing, _ in nodes], lists)
         for thing, node in nodes:
-            above = self._parent(thing, lists)
-            where = lists.get(above) if above is not None else made.get(thing.layer or "")
-            if where is None:
-                where = next(iter(made.values()))
-            node[0].text = write_matrix(relative(self.placed.get(above or "", STRAIGHT), self.placed[thing.uuid]))
+            outer = above.get(thing.uuid)
+            where = lists[outer] if outer is not None else made.get(thing.layer or "", next(iter(made.values())))
+            node[0].text = write_matrix(relative(self.placed.get(outer or "", STRAIGHT), self.placed[thing.uuid]))
             where.append(node)
-            inner = node.find("ChildList")
-            if inner is not None:
-                lists[thing.uuid] = inner
         for where_uuid, lost in self.older.unknown({thing.uuid for thing, _ in nodes}):
-            where = lists.get(where_uuid)
-            if where is not None:
-                where.append(lost)
+            if where_uuid in lists:
+                lists[where_uuid].append(lost)
         for node in parent.iter():
             empty = node.find("ChildList")
             if empty is not None and not len(empty):
                 node.remove(empty)
 
     def _nodes(self) -> list[tuple[Thing, Element]]:
-        """The elements of all things, outer ones first."""
-        things = self.offer.scene.things
-        there = {thing.uuid: thing for thing in things}
+        """The elements of all things."""
+        return [(thing, self._node(thing)) for thing in self.offer.scene.things]
 
-        def depth(thing: Thing) -> int:
-            deep, seen = 0, {thing.uuid}
-            while thing.group in there and thing.group not in seen:
-                thing, deep = there[thing.group], deep + 1
-                seen.add(thing.uuid)
-            return deep
-
-        return [(thing, self._node(thing)) for thing in sorted(things, key=depth)]
-
-    def _parent(self, thing: Thing, lists: dict[str, Element]) -> str | None:
-        """What a thing lies in: its group, or what it lay in in the file that it came in by."""
-        above = self.older.parent_of(thing.uuid)
-        if above in lists and self.older.tag_of(above or "") not in (None, "GroupObject", "Layer"):
-            return above
-        return thing.group if thing.group in lists else None
+    def _parents(self, things: list[Thing], lists: dict[str, Element]) -> dict[str, str]:
+        """What things lie in: their group, or what they lay in in the file that they came in by; never in a circle."""
+        found: dict[str, str] = {}
+        for thing in things:
+            outer = self.older.parent_of(thing.uuid)
+            if outer not in lists or self.older.tag_of(outer or "") in (None, "GroupObject", "Layer"):
+                outer = thing.group
+            if outer is not None and outer in lists:
+                found[thing.uuid] = outer
+        for key in list(found):
+            seen, at = {key}, found.get(key)
+            while at is not None and at not in seen:
+                seen.add(at)
+                at = found.get(at)
+            if at == key:
+                del found[key]
+        return found
 
     def _node(self, thing: Thing) -> Element:
         tag = self.older.tag_of(thing.uuid) or thing.tag
