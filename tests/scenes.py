@@ -7,6 +7,7 @@ import uuid
 import zipfile
 from hashlib import sha256
 from pathlib import Path
+from xml.etree import ElementTree
 
 import numpy as np
 
@@ -160,3 +161,17 @@ def mvr(*layers: str, aux: str = "", user: str = "", files: dict[str, bytes] | N
 def box_glb(x=1.0, y=1.0, z=1.0, centre=(0.0, 0.0, 0.0)) -> bytes:
     """A GLB of a box, in our frame."""
     return write_glb(MeshFile((MeshPart("steel", (0.3, 0.3, 0.3), box((x, y, z), np.array(centre))),)))
+
+
+def tree(data: bytes) -> tuple[dict[str, ElementTree.Element], ElementTree.Element, dict[str, bytes]]:
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        files = {name: archive.read(name) for name in archive.namelist()}
+    root = ElementTree.fromstring(files["GeneralSceneDescription.xml"])
+    return {node.get("uuid", "").upper(): node for node in root.iter() if node.get("uuid")}, root, files
+
+
+def stripped(data: bytes) -> bytes:
+    """A file without what programs keep for themselves."""
+    _, root, files = tree(data)
+    root.remove(root.find("UserData"))
+    return zipped({**files, "GeneralSceneDescription.xml": ElementTree.tostring(root)})

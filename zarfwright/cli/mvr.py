@@ -10,10 +10,11 @@ from pathlib import Path
 from typing import Any
 
 from zarfwright.cli.aim import chosen
-from zarfwright.core.exchange.compare import Choices, Comparison, beside_words, compare, type_choices
+from zarfwright.core.exchange.compare import Choices, Comparison, beside_words, compare
 from zarfwright.core.exchange.incoming import Odd
 from zarfwright.core.exchange.lie import bounds, suspicions
 from zarfwright.core.exchange.offered import Wish
+from zarfwright.core.exchange.typing import type_choices
 from zarfwright.core.settings import Settings
 from zarfwright.core.show import SHOW_ID, Item, Show
 from zarfwright.formats.findings import FormatError
@@ -81,7 +82,7 @@ def inspect_mvr(args: argparse.Namespace) -> int:
         _, arrived = _arrived(inbox, args.file)
         empty = Show({SHOW_ID: Item(SHOW_ID, "show", Settings())})
         scene = arrived.scene
-        choices = type_choices(empty, arrived, scene, Choices())
+        choices = type_choices(empty, arrived, scene, {})
         reach = bounds(scene) or ((0.0, 0.0, 0.0), (0.0, 0.0, 0.0))
         found = _findings(arrived.findings)
         found += [{"where": "Scene", "what": one.what, "done": "left as it is"}

@@ -6,28 +6,25 @@ import json
 from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from hashlib import sha256
 
 from zarfwright.core.exchange.incoming import Incoming
 from zarfwright.core.exchange.lamps import Beside, TypeUse, beside, lamp
 from zarfwright.core.exchange.lie import Lay, laid
-from zarfwright.core.exchange.matching import Match, Wanted, matches, wanted_types, with_gaps
 from zarfwright.core.exchange.offered import NO_LAYER, PART
 from zarfwright.core.exchange.pairs import pairs_of, parts_of
 from zarfwright.core.exchange.places import frame
 from zarfwright.core.exchange.received import KeptShape, Received, uuids
 from zarfwright.core.exchange.rows import relative
-from zarfwright.core.exchange.scene import Scene, Thing, uuid_of
+from zarfwright.core.exchange.scene import Thing, uuid_of
 from zarfwright.core.exchange.shapes import look_of
-from zarfwright.core.exchange.standing import stand_in
 from zarfwright.core.exchange.taken import own_body, taken
+from zarfwright.core.exchange.typing import TypeChoice, TypeSource, type_choices, type_sources
 from zarfwright.core.exchange.words import difference
 from zarfwright.core.kinds import KINDS, OF_BODY, Body
-from zarfwright.core.rig.things import Fixture, FocusPoint, TypeEntry
+from zarfwright.core.rig.things import Fixture, FocusPoint
 from zarfwright.core.settings import Layer
 from zarfwright.core.show import Change, Item, Show
 from zarfwright.core.site.things import MeshPiece, Truss
-from zarfwright.core.types.model import FixtureType
 
 GROUPS = ("layers", "carriers", "structures", "scenery", "people", "focus points", "fixtures")
 GROUP_OF = {
@@ -64,25 +61,6 @@ class Line:
 
 
 @dataclass(frozen=True)
-class TypeChoice:
-    """What the fixtures of a type will be of, and what they could be of."""
-
-    wanted: Wanted
-    chosen: Match
-    others: tuple[Match, ...]
-
-
-@dataclass(frozen=True)
-class TypeSource:
-    """A type that has to be added to the show: its entry, and name and bytes of its file."""
-
-    item: Item
-    type: FixtureType
-    name: str
-    data: bytes
-
-
-@dataclass(frozen=True)
 class Comparison:
     """All of it."""
 
@@ -109,49 +87,6 @@ class Comparison:
     def count(self, change: str, group: str | None = None) -> int:
         """How many things change so, of all or of a group."""
         return sum(1 for line in self.lines if line.change == change and group in (None, line.group))
-
-
-def type_choices(show: Show, incoming: Incoming, scene: Scene, choices: Choices) -> list[TypeChoice]:
-    """What the fixtures of each type will be of."""
-    found = []
-    types = with_gaps(scene)
-    for wanted in wanted_types(replace(scene, types=types)):
-        others = matches(show, wanted, incoming.types.get(wanted.found.spec), incoming.shipped)
-        asked = choices.types.get(wanted.found.spec)
-        chosen = next((one for one in others if one.choice == asked), others[0])
-        found.append(TypeChoice(wanted, chosen, tuple(others)))
-    return found
-
-
-def type_sources(
-    show: Show, incoming: Incoming, chosen: list[TypeChoice]
-) -> tuple[dict[str, TypeUse], dict[str, TypeSource]]:
-    """The types as fixtures use them, by the name in the file; and those that are not in the show yet, by their id."""
-    uses: dict[str, TypeUse] = {}
-    sources: dict[str, TypeSource] = {}
-    by_asset = {entry.asset: item.id for item, entry in show.bodies(TypeEntry) if item.id in show.types}
-    for one in chosen:
-        spec, match = one.wanted.found.spec, one.chosen
-        if match.source == "show":
-            uses[spec] = TypeUse(match.key, show.types[match.key], match.modes)
-            continue
-        fixture_type = _type_of(incoming, one)
-        name, data = incoming.type_file(match.choice, spec, fixture_type if match.source == "plain" else None)
-        asset = sha256(data).hexdigest()
-        key = by_asset.get(asset, f"type-{asset[:32]}")
-        if asset not in by_asset:
-            entry = TypeEntry(fixture_type.name, fixture_type.maker, asset)
-            sources[key] = TypeSource(Item(key, "type", entry), fixture_type, name, data)
-        uses[spec] = TypeUse(key, fixture_type, match.modes)
-    return uses, sources
-
-
-def _type_of(incoming: Incoming, one: TypeChoice) -> FixtureType:
-    if one.chosen.source == "file":
-        return incoming.types[one.wanted.found.spec]
-    if one.chosen.source == "library":
-        return incoming.shipped[one.chosen.key]
-    return stand_in(one.wanted.found, one.wanted.modes)
 
 
 class _Comparing:
@@ -187,7 +122,7 @@ class _Comparing:
         return self.group_of(thing) in self.choices.kinds and thing.uuid not in self.choices.leave
 
     def run(self) -> Comparison:
-        chosen = type_choices(self.show, self.incoming, self.scene, self.choices)
+        chosen = type_choices(self.show, self.incoming, self.scene, self.choices.types)
         uses, sources = type_sources(self.show, self.incoming, chosen)
         things = [thing for thing in self.scene.things if not self._is_part(thing)]
         self._layers()
@@ -484,6 +419,5 @@ def received(show: Show, incoming: Incoming, compared: Comparison, assets: Mappi
 
 
 __all__ = [
-    "GROUPS", "Choices", "Comparison", "Line", "TypeChoice", "TypeSource", "beside_words", "compare", "received",
-    "type_choices", "type_sources",
+    "GROUPS", "Choices", "Comparison", "Line", "beside_words", "compare", "received",
 ]  # fmt: skip
