@@ -121,6 +121,14 @@ def test_a_foreign_file_comes_in_and_goes_out_with_all_that_it_had(tmp_path):
         assert thing.said == b[key].said
 
 
+def test_what_a_fixture_is_called_besides_its_number_is_kept_as_long_as_it_has_that(tmp_path):
+    hall = Hall(tmp_path)
+    hall.take(mvr(layer(fixture("A", 7).replace("<FixtureID>7<", "<FixtureID>LX1-A12<"))))
+    assert tree(hall.out())[0][uid("A")].findtext("FixtureID") == "LX1-A12"
+    hall.do("number", ids=[hall.named("fixture 7").id], start="8")
+    assert tree(hall.out())[0][uid("A")].findtext("FixtureID") == "8"
+
+
 def test_a_foreign_truss_that_was_changed_here_goes_out_as_it_is_now(tmp_path):
     hall = Hall(tmp_path)
     hall.take(foreign())

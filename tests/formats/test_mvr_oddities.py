@@ -195,6 +195,9 @@ ODD: dict[str, tuple[bytes, str]] = {
     ),
     "a description that ends in a zero": (zipped({NAME: description(layer(GOOD)) + "\0", "Heron.gdtf": HERON}), ""),
     "a description in a folder": (zipped({f"x/{NAME}": description(layer(GOOD)), "Heron.gdtf": HERON}), ""),
+    "names in a namespace": (
+        zipped({NAME: description(layer(GOOD), root='xmlns="http://example.org/mvr"'), "Heron.gdtf": HERON}), "",
+    ),
     "a layer without a name": (mvr(layer(GOOD, name="")), ""),
     "our own words, broken": (
         mvr(layer(GOOD), user='<UserData><Data provider="Zarfwright" ver="1"><Own uuid="'

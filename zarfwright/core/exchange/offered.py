@@ -185,7 +185,6 @@ class _Going:
             fixture.mode,
             tuple((number, universe, slot) for number, (universe, slot) in places.items()),
             fixture.number,
-            str(fixture.number) if fixture.number is not None else "",
             fixture.unit,
             self.uuid(point) if point is not None and point in self.show.items else None,
             (gel.x, gel.y, gel.luminance) if gel is not None else None,

@@ -52,8 +52,6 @@ class FixtureSaid:
     addresses: tuple[tuple[int, int, int], ...] = ()
     """Break (counted as GDTF does, from 1), universe, slot."""
     number: int | None = None
-    identity: str = ""
-    """Its fixture id as text, where that is not the number."""
     unit: int | None = None
     focus: str | None = None
     """The focus point that it is aimed at."""

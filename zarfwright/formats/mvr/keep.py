@@ -72,6 +72,13 @@ class Older:
         node = self._nodes.get(key)
         return node.get("name") if node is not None else None
 
+    def identity_of(self, key: str, number: int | None) -> str | None:
+        """What a fixture with this number is called besides, such as A12, where the file has it so."""
+        node = self._nodes.get(key)
+        if node is None or (node.findtext("FixtureIDNumeric") or "0").strip() != str(number or 0):
+            return None
+        return (node.findtext("FixtureID") or "").strip() or None
+
     def parent_of(self, key: str) -> str | None:
         return self._parents.get(key)
 

@@ -222,7 +222,6 @@ class _Reader:
             reading.text(node, "GDTFMode")[:NAME_MOST],
             tuple(self._addresses(node, where)),
             number if number > 0 else None,
-            identity,
             unit if 0 < unit <= 99_999 else None,
             read_uuid(focus)[0] if focus else None,
             self._gel(node, where),

@@ -40,6 +40,10 @@ def parse_scene(text: bytes, file_name: str) -> Element:
             "no MVR file has."
         ) from wrong
     _require_shallow(root, file_name)
+    if root.tag.startswith("{"):
+        # A namespace says nothing that the names do not.
+        for node in root.iter():
+            node.tag = node.tag.rpartition("}")[2]
     if root.tag != "GeneralSceneDescription":
         raise FormatError(f"{file_name}: its description is of something else (“{root.tag[:40]}”).")
     return root

@@ -232,7 +232,7 @@ class _Writer:
             ours.add("Position")
         if said.purpose:
             _text(node, "Function", said.purpose)
-        _text(node, "FixtureID", said.identity or str(said.number or 0))
+        _text(node, "FixtureID", self.older.identity_of(thing.uuid, said.number) or str(said.number or 0))
         _text(node, "FixtureIDNumeric", str(said.number or 0))
         if said.unit is not None:
             _text(node, "UnitNumber", str(said.unit))

@@ -130,11 +130,12 @@ class Arrived:
         return self.read.description, self.archive.each(names)
 
     def covers(self, description: bytes) -> bool:
-        return _uuids(description) <= _uuids(self.read.description)
+        return _named(description) <= _named(self.read.description)
 
 
-def _uuids(description: bytes) -> set[bytes]:
-    return {found.lower() for found in re.findall(rb'\suuid="([^"]{1,80})"', description)}
+def _named(description: bytes) -> set[bytes]:
+    """The things of a description, and the programs that keep something of their own in it."""
+    return {found.lower() for found in re.findall(rb'\s(?:uuid|provider)="([^"]{1,80})"', description)}
 
 
 class Inbox:
