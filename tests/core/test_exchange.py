@@ -164,7 +164,7 @@ def test_each_kind_and_each_thing_can_be_left_out_and_what_the_file_lacks_stays_
         assert all(compared.count("added", other) == every.count("added", other) for other in GROUPS if other != group)
     key = next(thing.uuid for thing in arrived.scene.things if thing.name == "A")
     compared = compare(hall.show, arrived, Choices(leave=frozenset({key})))
-    assert [line.name for line in compared.lines if line.change == "left out"] == ["fixture 1"]
+    assert [line.name for line in compared.lines if line.change == "left out"] == ["Fixture 1"]
     gone = compare(hall.show, arrived, Choices(remove=frozenset({"fixtures"})))
     assert [change.id for change in gone.changes if change.after is None] == [mine]
     gone = compare(hall.show, arrived, Choices(remove=frozenset({"fixtures", "scenery"}), leave=frozenset({mine})))

@@ -21,6 +21,7 @@ from tests.scenes import (
     uid,
     zipped,
 )
+from zarfwright.core.exchange.places import place_of
 from zarfwright.core.exchange.rows import apart
 from zarfwright.core.rig.gels import Gel
 from zarfwright.library import heron
@@ -172,3 +173,68 @@ def test_a_second_file_of_the_same_things_takes_the_place_of_the_first(tmp_path)
     hall.take(foreign())
     hall.take(foreign().replace(b"hello", b"hello"), shift=[0, 0, 1])
     assert len(hall.show.of_kind("received")) == 1
+
+
+def test_a_mesh_that_another_program_changed_is_the_new_one(tmp_path):
+    hall = Hall(tmp_path)
+
+    def office(data: bytes) -> bytes:
+        return mvr(layer(node("SceneObject", "Crate", mesh_of("c.glb"), matrix(1, 2, 0))), files={"c.glb": data})
+
+    hall.take(office(box_glb(1, 1, 1)))
+    before = hall.named("Crate")
+    edit = hall.take(office(box_glb(2, 1, 1)))
+    after = hall.named("Crate")
+    assert after.id == before.id
+    assert after.body.asset != before.body.asset
+    low, high = hall.show.meshes[after.body.asset].whole.bounds()
+    assert high - low == pytest.approx([2, 1, 1])
+    assert edit.sentence == "Take in scene.mvr: 1 changed"
+    # A shape that is shown here in another reflectance goes out made anew, and does not come back as another.
+    material = hall.show.meshes[after.body.asset].parts[0].material
+    hall.do("set reflectance", id=after.id, material=material, reflectance="0.1")
+    with pytest.raises(Exception, match="Nothing of this file is different"):
+        hall.do("take scene", key=hall.look(hall.out()))
+    other = Hall(tmp_path)
+    other.take(hall.out())
+    piece = other.named("Crate").body
+    assert other.show.meshes[piece.asset].parts[0].colour == pytest.approx((0.1, 0.1, 0.1), abs=0.01)
+
+
+def test_a_foreign_truss_taken_in_shifted_goes_out_with_its_mesh_where_it_now_is(tmp_path):
+    hall = Hall(tmp_path)
+    far = layer(node("Truss", "T", mesh_of("t.glb"), matrix(100, 3, 6)))
+    hall.take(mvr(far, files={"t.glb": box_glb(8, 0.4, 0.4)}), shift=[-100, 0, 0])
+    assert hall.named("T").body.position[:2] == pytest.approx((0, 3))
+    out = tree(hall.out())[0][uid("T")]
+    assert out.find("Geometries/Geometry3D").get("fileName") == "t.glb"
+    assert out.findtext("Matrix").split("{")[-1] == "0,3000,6000}"
+
+
+def test_a_file_without_addresses_and_numbers_says_nothing_of_those(tmp_path):
+    hall = Hall(tmp_path)
+    hall.take(mvr(layer(fixture("A", 7, "101"), fixture("B", 8, "201", matrix(2, 0, 0)))))
+    bare = [fixture(name, 0, "0", matrix(x, 0, 1)) for name, x in (("A", 0), ("B", 2))]
+    hall.take(mvr(layer(*bare)))
+    lamps = [f for _, f in hall.show.fixtures()]
+    assert [(f.number, f.address) for f in lamps] == [(7, 101), (8, 201)]
+    assert [f.placement.position[2] for f in lamps] == [1, 1]
+    # Where others have one, none is none.
+    hall.take(mvr(layer(fixture("A", 7, "101", matrix(0, 0, 1)), fixture("B", 0, "0", matrix(2, 0, 1)))))
+    assert [(f.number, f.address) for _, f in hall.show.fixtures()] == [(7, 101), (None, None)]
+
+
+def test_what_hangs_on_a_structure_that_goes_stays_where_it_is(tmp_path):
+    hall = Hall(tmp_path)
+    lamp = hall.with_type(heron())
+    truss = hall.do("add truss", name="LX9", length="6m", start_trim="5m").select[0]
+    carrier = hall.do("make carrier", ids=[truss], name="Lift").changes[0].id
+    hung = hall.do("place along rail", structure=truss, type=lamp, count="1", first_number="1").select[0]
+    before = place_of(hall.show, hall.show.items[hung].body)
+    edit = hall.take(mvr(layer(fixture("N", 40, "1"))), remove=["structures", "carriers"])
+    assert not {truss, carrier} & hall.show.items.keys()
+    after = hall.show.items[hung].body
+    assert after.hang is None
+    assert apart(place_of(hall.show, after), before) == pytest.approx((0, 0), abs=1e-6)
+    undone = hall.show.after([change.undone() for change in reversed(edit.changes)])
+    assert undone.items[hung].body.hang.structure == truss

@@ -26,6 +26,7 @@ from zarfwright.core.edits.carrying import with_inside
 from zarfwright.core.errors import JobError
 from zarfwright.core.kinds import is_placed
 from zarfwright.core.rig.hang import clamp_placement, hang_rail
+from zarfwright.core.rig.left import left_behind
 from zarfwright.core.rig.rails import nearest_rail
 from zarfwright.core.rig.things import Carrier, Fixture, FocusPoint
 from zarfwright.core.settings import Viewpoint
@@ -319,24 +320,9 @@ def remove(show: Show, args: Remove, _: NewId) -> Edit:
         if show.item(item_id).kind in ("show", "type"):
             raise JobError("The show itself and its types cannot be removed here.")
     changes = [Change(show.items[item_id], None) for item_id in args.ids]
-    left = []
-    for item, fixture in show.fixtures():
-        if item.id not in going and fixture.hang is not None and fixture.hang.structure in going:
-            place = clamp_placement(show, fixture)
-            changes.append(changed(item, replace(fixture, hang=None, placement=place)))
-            left.append(item.name)
-    for item in show.items.values():
-        # What was on a carrier that goes is on the one that this was on.
-        if item.parent in going and item.id not in going:
-            above = show.items[item.parent].parent
-            taken = next((i for i, change in enumerate(changes) if change.id == item.id), None)
-            now = item if taken is None else changes[taken].after
-            assert now is not None
-            after = replace(now, parent=above if above not in going else None, rev=item.rev + 1)
-            if taken is None:
-                changes.append(Change(item, after))
-            else:
-                changes[taken] = Change(item, after)
+    stay = left_behind(show, going)
+    changes += [Change(show.items[key], replace(after, rev=after.rev + 1)) for key, after in stay.items()]
+    left = [key for key, after in stay.items() if after.body is not show.items[key].body]
     if show.settings.playing in going:
         own = show.items["show"]
         changes.append(changed(own, replace(show.settings, playing=None)))

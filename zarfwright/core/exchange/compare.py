@@ -15,12 +15,13 @@ from zarfwright.core.exchange.pairs import pairs_of, parts_of
 from zarfwright.core.exchange.places import frame
 from zarfwright.core.exchange.received import KeptShape, Received, uuids
 from zarfwright.core.exchange.rows import relative
-from zarfwright.core.exchange.scene import Thing, uuid_of
+from zarfwright.core.exchange.scene import Scene, Thing, uuid_of
 from zarfwright.core.exchange.shapes import look_of
 from zarfwright.core.exchange.taken import own_body, taken
 from zarfwright.core.exchange.typing import TypeChoice, TypeSource, type_choices, type_sources
 from zarfwright.core.exchange.words import difference
 from zarfwright.core.kinds import KINDS, OF_BODY, Body
+from zarfwright.core.rig.left import left_behind
 from zarfwright.core.rig.things import Fixture, FocusPoint
 from zarfwright.core.settings import Layer
 from zarfwright.core.show import Change, Item, Show
@@ -79,6 +80,8 @@ class Comparison:
     """The things (UUIDs) that are made anew by what this program wrote of them."""
     sources: Mapping[str, TypeSource]
     """The types that the show does not have yet, by the ids that they get."""
+    scene: Scene
+    """The scene as it was laid."""
     select: tuple[str, ...] = ()
 
     in_file: Mapping[str, int] = field(default_factory=dict)
@@ -97,6 +100,7 @@ class _Comparing:
         self.scene = laid(incoming.scene, choices.lay)
         self.pairs = pairs_of(show, self.scene)
         self.parts = parts_of(show)
+        self.owned = {thing.uuid for thing in self.scene.things if thing.own is not None}
         self.ids: dict[str, str] = dict(self.pairs)
         self.made: dict[str, Item] = {}
         self.findings = [(odd.where, odd.what, odd.done) for odd in incoming.findings]
@@ -107,7 +111,10 @@ class _Comparing:
         self.layers: dict[str, str | None] = {NO_LAYER: None}
         self.orders: dict[str, int] = {}
         self.replaced: list[Item] = []
-        self.places: dict[str, Thing] = {}
+        said = [thing.said for thing in self.scene.things if thing.said is not None]
+        # A file that says nothing of addresses, or of numbers, says nothing of those that things have here.
+        self.numbered = any(one.number is not None for one in said)
+        self.addressed = any(one.addresses for one in said)
 
     def group_of(self, thing: Thing) -> str:
         if thing.own is not None and thing.own.kind in GROUP_OF:
@@ -137,8 +144,8 @@ class _Comparing:
             if thing.said is not None:
                 self._fixture(thing, uses[thing.said.spec], after, points)
         types = self._types(uses, sources)
-        removed = self._absent()
-        changes = [*types, *self._changes(), *removed]
+        gone = self._absent()
+        changes = [*types, *self._without(gone)]
         final = self.show.after(changes)
         self._words(final)
         touched = {change.id for change in changes}
@@ -147,11 +154,11 @@ class _Comparing:
         in_file["layers"] = sum(1 for key, _ in self.scene.layers if key != NO_LAYER)
         return Comparison(
             tuple(self.lines), tuple(changes), tuple(chosen), tuple(self.findings), self.pairs, self.same,
-            tuple(beside(final, new)), self.shapes, frozenset(self.anew), sources, tuple(new), in_file,
+            tuple(beside(final, new)), self.shapes, frozenset(self.anew), sources, self.scene, tuple(new), in_file,
         )  # fmt: skip
 
     def found(self, thing: Thing, what: str, done: str) -> None:
-        self.findings.append((thing.called.capitalize(), what, done))
+        self.findings.append((_begun(thing.called), what, done))
 
     def _is_part(self, thing: Thing) -> bool:
         """Whether a thing is made anew from another one: the points that a structure of ours is lifted at."""
@@ -164,10 +171,10 @@ class _Comparing:
             of = json.loads(thing.own.text)
         except ValueError:
             return False
-        there = any(other.uuid == of and other.own is not None for other in self.scene.things)
-        if there:
-            self.anew.add(thing.uuid)
-        return there
+        if of not in self.owned:
+            return False
+        self.anew.add(thing.uuid)
+        return True
 
     # Layers, and who is who
 
@@ -235,7 +242,7 @@ class _Comparing:
 
     def _leave(self, thing: Thing, why: str) -> None:
         known = self.pairs.get(thing.uuid)
-        self.lines.append(Line(thing.uuid, known, self.group_of(thing), "left out", thing.called, why))
+        self.lines.append(Line(thing.uuid, known, self.group_of(thing), "left out", _begun(thing.called), why))
 
     def _plain(self, thing: Thing) -> None:
         known = self._known(thing)
@@ -287,9 +294,9 @@ class _Comparing:
             self._new(thing.uuid, kind, body, layer, parent)
         else:
             self.made[thing.uuid] = replace(known, body=body, layer=layer, parent=parent)
-        self.places[thing.uuid] = thing
-        if isinstance(body, MeshPiece):
-            self.shapes[thing.shape or body.asset] = body.asset
+        shape = self.scene.shapes.get(thing.shape)
+        if isinstance(body, MeshPiece) and shape is not None and shape.asset == body.asset:
+            self.shapes[thing.shape] = body.asset
 
     def _after(self) -> Show:
         """The show with what is taken so far, for fixtures to hang on."""
@@ -314,7 +321,12 @@ class _Comparing:
                 base = replace(base, type=use.id)
         said = replace(thing.said, focus=points.get(thing.said.focus or ""))
         told = base if isinstance(base, Fixture) else body if isinstance(body, Fixture) else None
-        self._put(thing, known, lamp(thing, said, use, told, after))
+        if told is not None:
+            said = replace(said, number=said.number if self.numbered else told.number)
+        made = lamp(thing, said, use, told, after)
+        if told is not None and not self.addressed and made.mode == told.mode:
+            made = replace(made, universe=told.universe, address=told.address, breaks=told.breaks)
+        self._put(thing, known, made)
 
     def _by_ids(self, fixture: Fixture) -> Fixture:
         """What this program wrote of a fixture, with the ids that things have here."""
@@ -347,10 +359,19 @@ class _Comparing:
                 changes.append(Change(was, replace(item, rev=was.rev + 1)))
         return changes
 
-    def _absent(self) -> list[Change]:
-        """What is here and not in the file: kept, unless it is asked to be removed."""
+    def _without(self, gone: list[Item]) -> list[Change]:
+        """What is made and changed, and what goes; what hangs on that stays where it is."""
+        changes = {change.id: change for change in self._changes()}
+        going = {item.id for item in gone}
+        for key, item in left_behind(self.show.after(changes.values()), going).items():
+            before = self.show.items.get(key)
+            changes[key] = Change(before, replace(item, rev=before.rev + 1 if before is not None else item.rev))
+        return [*changes.values(), *(Change(item, None) for item in gone)]
+
+    def _absent(self) -> list[Item]:
+        """What is here and not in the file: kept, unless it is asked to be removed; gives what goes."""
         there = {*self.pairs.values(), *(item.id for item in (*self.made.values(), *self.replaced))}
-        changes = [Change(item, None) for item in self.replaced]
+        going = list(self.replaced)
         for item in self.show.items.values():
             group = GROUP_OF.get(item.kind, "scenery" if KINDS[item.kind].solid else "")
             if not group or group == "layers" or item.id in there or item.kind == "crowd":
@@ -360,8 +381,8 @@ class _Comparing:
             text = "the file does not have it" if gone else "the file does not have it; it stays"
             self.lines.append(Line(item.id, item.id, group, change, _called(item), text))
             if gone:
-                changes.append(Change(item, None))
-        return changes
+                going.append(item)
+        return going
 
     def _words(self, final: Show) -> None:
         """A line for each thing that is new or changed."""
@@ -380,8 +401,13 @@ class _Comparing:
                 self.lines.append(Line(key, item.id, group, "changed", _called(was), text))
 
 
+def _begun(name: str) -> str:
+    """A name at the beginning of a sentence."""
+    return name[:1].upper() + name[1:]
+
+
 def _called(item: Item) -> str:
-    return item.name[:1].upper() + item.name[1:]
+    return _begun(item.name)
 
 
 def compare(show: Show, incoming: Incoming, choices: Choices) -> Comparison:
@@ -400,21 +426,21 @@ def beside_words(show: Show, compared: Comparison) -> list[str]:
 def received(show: Show, incoming: Incoming, compared: Comparison, assets: Mapping[str, str], scene: str) -> Received:
     """What is kept of the file so that it can be written back: `assets` by the names of its entries, `scene` the asset
     of its description. `show` is the one after the edit."""
-    uuid = uuid_of
     ids = {key: item_id for key, item_id in compared.pairs.items() if item_id in show.items}
+    keys = {item_id: key for key, item_id in ids.items()}
     shapes: dict[str, KeptShape] = {}
-    scene_things = {thing.uuid: thing for thing in incoming.scene.things}
+    things = {thing.uuid: thing for thing in compared.scene.things}
     for change in compared.changes:
         item = change.after
         if item is None or item.kind in ("fixture", "type", "layer", "carrier", "focus point"):
             continue
-        key = next((one for one, item_id in ids.items() if item_id == item.id), uuid(item.id))
-        thing = scene_things.get(key)
+        key = keys.get(item.id) or uuid_of(item.id)
+        thing = things.get(key)
         if thing is None or key in compared.anew or (look := look_of(show, item)) is None:
             continue
         other = relative(frame(item.body), thing.place) if isinstance(item.body, Truss) else None
         shapes[key] = KeptShape(look.key, other)
-    other_ids = {item_id: key for key, item_id in ids.items() if uuid(item_id) != key}
+    other_ids = {item_id: key for key, item_id in ids.items() if uuid_of(item_id) != key}
     return Received(incoming.name, scene, dict(assets), shapes, other_ids)
 
 

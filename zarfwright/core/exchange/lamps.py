@@ -64,15 +64,9 @@ def _gel(known: Gel | None, said: FixtureSaid) -> Gel | None:
     if said.colour is None:
         return known
     x, y, luminance = said.colour
-    if (x, y, luminance) == WHITE:
-        return None
     if known is not None and np.allclose((known.x, known.y, known.luminance), said.colour, atol=1e-4):
         return known
     return Gel("Own", x, y, luminance, own=True)
-
-
-WHITE = (0.3127, 0.329, 100.0)
-"""What many programs write where there is no gel."""
 
 
 Breaks = tuple[tuple[int, int, int], ...]
@@ -162,4 +156,4 @@ def rehung(fixture: Fixture, structures: dict[str, str]) -> Fixture:
     return replace(fixture, hang=replace(hang, structure=known) if known is not None else None)
 
 
-__all__ = ["BESIDE_M", "WHITE", "Beside", "Hang", "TypeUse", "beside", "lamp", "rehung"]
+__all__ = ["BESIDE_M", "Beside", "Hang", "TypeUse", "beside", "lamp", "rehung"]

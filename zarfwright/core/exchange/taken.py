@@ -56,11 +56,26 @@ def named(body: Body, name: str) -> Body:
     return replace(body, **changes)
 
 
+def _of_the_file(piece: MeshPiece, shape: Shape, own: bool, known: Body | None) -> MeshPiece | None:
+    """A mesh with the file's shape where that is another one than it is known with; None where only that is left: what
+    was shown simplified or in other reflectances goes out as a mesh of its own."""
+    if shape.asset == piece.asset:
+        return piece
+    if piece.triangles is None and piece.up == "z" and not piece.reflectances:
+        return replace(piece, asset=shape.asset)
+    # What it was made of is here already, and the file shows what was made of it.
+    here = not own or (isinstance(known, MeshPiece) and known.asset == piece.asset)
+    return piece if here else None
+
+
 def taken(thing: Thing, scene: Scene, known: Body | None) -> Taken | None:
     """What a thing that is no fixture comes to; None where nothing of it can be shown here. `known` is what it is in
     the show already."""
     own, wrong = own_body(thing.own, thing)
     base = own if own is not None else known
+    shape = scene.shapes.get(thing.shape)
+    if isinstance(base, MeshPiece) and shape is not None and shape.asset:
+        base = _of_the_file(base, shape, own is not None, known)
     if base is not None:
         there = brought(base, thing.place)
         if there is not None:
@@ -73,7 +88,6 @@ def taken(thing: Thing, scene: Scene, known: Body | None) -> Taken | None:
         return Taken(Carrier(thing.name or "Group", None, thing.place[3], round(turn or 0.0, 7)), said)
     if thing.tag == "FocusPoint":
         return Taken(FocusPoint(thing.name or "Focus point", thing.place[3]), wrong)
-    shape = scene.shapes.get(thing.shape)
     if shape is None or not shape.asset:
         return None
     if thing.tag == "Truss":
