@@ -24,6 +24,7 @@ from tests.scenes import (
 from zarfwright.core.exchange.places import place_of
 from zarfwright.core.exchange.rows import apart
 from zarfwright.core.rig.gels import Gel
+from zarfwright.formats.mesh import read_mesh
 from zarfwright.library import heron
 
 FOREIGN_TRUSS = node("Truss", "T1", mesh_of("t.glb") + "<Position>POS</Position>", matrix(0, 3, 6))
@@ -238,3 +239,27 @@ def test_what_hangs_on_a_structure_that_goes_stays_where_it_is(tmp_path):
     assert apart(place_of(hall.show, after), before) == pytest.approx((0, 0), abs=1e-6)
     undone = hall.show.after([change.undone() for change in reversed(edit.changes)])
     assert undone.items[hung].body.hang.structure == truss
+
+
+def test_two_files_that_have_something_else_under_one_name_both_keep_theirs(tmp_path):
+    hall = Hall(tmp_path)
+    spot = fixture("S", 5, "1", spec="lamp", more="<Gobo rotation='1'>art.png</Gobo>")
+    for name, size, more in (("One", 1, ""), ("Two", 3, spot)):
+        files = {"Thing.glb": box_glb(size, 1, 1), "art.png": name.encode(), "extra.xml": b"<x/>", "lamp.gdtf": HERON}
+        hall.take(mvr(layer(node("SceneObject", name, mesh_of("thing")), more, name=name), files=files))
+    nodes, _, files = tree(hall.out())
+    widths = {}
+    for name in ("One", "Two"):
+        entry = nodes[uid(name)].find("Geometries/Geometry3D").get("fileName")
+        found = next(
+            files[one] for one in files if one.casefold().removesuffix(".glb") == entry.casefold().removesuffix(".glb")
+        )
+        low, high = read_mesh(found, "x.glb")[0].whole.bounds()
+        widths[name] = float((high - low)[0])
+    assert widths == {"One": pytest.approx(1), "Two": pytest.approx(3)}
+    assert files[nodes[uid("S")].findtext("Gobo")] == b"Two"
+    assert files["extra.xml"] == b"<x/>"
+    again = Hall(tmp_path)
+    again.take(hall.out())
+    assert not again.arrived.findings
+    assert len(again.show.of_kind("mesh")) == 2

@@ -57,17 +57,14 @@ def _plain(name: str) -> str:
     return unicodedata.normalize("NFC", name.strip().replace("\\", "/").lstrip("/")).casefold()
 
 
-class Entries:
-    """Entries found as UTF-8, then as what that looks like in the oldest code page of zips, ignoring case, slashes and
-    folders."""
+class Names:
+    """Entries found by name as UTF-8, then as what that looks like in the oldest code page of zips, ignoring case,
+    slashes and folders."""
 
-    def __init__(self, archive: Zip, known: Mapping[str, Facts] | None = None) -> None:
-        """With what is `known` of entries already."""
-        self.archive = archive
-        self._facts = dict(known or {})
+    def __init__(self, names: Iterable[str]) -> None:
         self._by_name: dict[str, str] = {}
         self._by_last: dict[str, str] = {}
-        for name in archive.names:
+        for name in names:
             for plain in self._read_as(name):
                 self._by_name.setdefault(plain, name)
                 self._by_last.setdefault(plain.rsplit("/", 1)[-1], name)
@@ -94,6 +91,16 @@ class Entries:
             if last and last in self._by_last:
                 return self._by_last[last], False
         return None
+
+
+class Entries(Names):
+    """The entries of an archive, and what each of them holds."""
+
+    def __init__(self, archive: Zip, known: Mapping[str, Facts] | None = None) -> None:
+        """With what is `known` of entries already."""
+        super().__init__(archive.names)
+        self.archive = archive
+        self._facts = dict(known or {})
 
     def facts(self, name: str) -> Facts:
         """What an entry holds. Raises FormatError where it is damaged, or too large."""

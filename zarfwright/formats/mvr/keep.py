@@ -9,6 +9,7 @@ from xml.etree.ElementTree import Element, SubElement
 
 from zarfwright.core.exchange.scene import TAGS
 from zarfwright.formats.findings import FormatError
+from zarfwright.formats.mvr.entries import MESH_ENDS, Names
 from zarfwright.formats.mvr.tree import parse_scene
 from zarfwright.formats.mvr.values import read_uuid
 
@@ -34,8 +35,35 @@ class Older:
         self._loose: dict[str, list[Element]] = {}
         self._attributes: dict[str, str] = {}
         for root, files in roots:
-            self.files.update(files)
+            self._name_apart(root, files)
             self._take(root)
+
+    def _name_apart(self, root: Element, files: Mapping[str, str]) -> None:
+        """Take the entries of a file; of two files that have something else under one name, the later one's gets
+        another, in its description too."""
+        there = {name.casefold(): asset for name, asset in self.files.items()}
+        other: dict[str, str] = {}
+        for name, asset in files.items():
+            free, n = name, 2
+            while there.get(free.casefold(), asset) != asset:
+                stem, dot, end = name.rpartition(".")
+                free, n = f"{stem or end} {n}{dot}{end if stem else ''}", n + 1
+            there[free.casefold()] = asset
+            self.files[free] = asset
+            if free != name:
+                other[name] = free
+        if not other:
+            return
+        names = Names(files)
+        for node in root.iter():
+            for key, text in [("", node.text or ""), *node.attrib.items()]:
+                found = names.find(text, ".gdtf", *MESH_ENDS) if text.strip() and key not in ("uuid", "name") else None
+                if found is None or found[0] not in other:
+                    continue
+                if key:
+                    node.set(key, other[found[0]])
+                elif node.tag in ("GDTFSpec", "Gobo"):
+                    node.text = other[found[0]]
 
     def _take(self, root: Element) -> None:
         for path, ours in LOOSE.items():
@@ -136,13 +164,13 @@ class Older:
         """The entries of older files that go along: what the description names, and what nothing here knows."""
         if not self.files:
             return
-        folded = {name.casefold(): name for name in self.files}
+        names = Names(self.files)
         for node in root.iter():
-            for text in (node.get("fileName"), node.get("textureName"), node.text):
-                plain = (text or "").strip().replace("\\", "/").casefold()
-                for tried in (plain, f"{plain}.gdtf"):
-                    if tried in folded:
-                        yield folded[tried]
+            for text in (*node.attrib.values(), node.text or ""):
+                found = names.find(text, ".gdtf", *MESH_ENDS) if text.strip() else None
+                # Words that happen to be called like a file in some folder do no harm: it goes along.
+                if found is not None:
+                    yield found[0]
         yield from (name for name in self.files if not name.lower().endswith((".gdtf", ".glb", ".gltf", ".3ds")))
 
 

@@ -33,6 +33,7 @@ class MvrFile:
 
     scene: Scene
     findings: tuple[Oddity, ...]
+    description_name: str
     description: bytes
     archive: Zip
     types: Mapping[str, FixtureType] = field(default_factory=dict)
@@ -86,7 +87,8 @@ def read_scene(archive: Zip, known: Mapping[str, Facts] | None = None) -> MvrFil
     if name is None:
         raise FormatError(f"{file_name} is a zip without {DESCRIPTION}, so it is no MVR file: choose another.")
     description = archive.read(name)
-    return _Reader(Reading(file_name, Entries(archive, known)), parse_scene(description, file_name)).run(description)
+    reader = _Reader(Reading(file_name, Entries(archive, known)), parse_scene(description, file_name))
+    return reader.run(name, description)
 
 
 @dataclass(frozen=True)
@@ -114,7 +116,7 @@ class _Reader:
         self.type_entries: dict[str, str] = {}
         self.copies: dict[str, str] = {}
 
-    def run(self, description: bytes) -> MvrFile:
+    def run(self, name: str, description: bytes) -> MvrFile:
         layers = self.root.find("Scene/Layers")
         if layers is None:
             raise FormatError(f"{self.reading.file_name} has no layers, so nothing is in its scene: export it again.")
@@ -129,7 +131,7 @@ class _Reader:
             any(data.get("provider") == PROVIDER for data in self.root.iterfind("UserData/Data")),
         )  # fmt: skip
         return MvrFile(
-            scene, tuple(self.reading.findings), description, self.reading.entries.archive, self.types,
+            scene, tuple(self.reading.findings), name, description, self.reading.entries.archive, self.types,
             self.shapes.pieces, self.type_entries,
         )  # fmt: skip
 

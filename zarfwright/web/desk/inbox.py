@@ -126,7 +126,7 @@ class Arrived:
 
     def kept(self, things: frozenset[str]) -> tuple[bytes, Iterable[tuple[str, bytes]]]:
         gone = only_of(self.read.description, things, self.archive.names)
-        names = [name for name in self.archive.names if name not in gone and not name.endswith(".xml")]
+        names = [name for name in self.archive.names if name not in gone and name != self.read.description_name]
         return self.read.description, self.archive.each(names)
 
     def covers(self, description: bytes) -> bool:
