@@ -152,6 +152,11 @@ def test_only_what_is_chosen_goes_out_and_people_when_they_are_asked_for(tmp_pat
     one = next(item.id for item, f in ours.show.fixtures() if f.number == 12)
     few = ours.inbox.look(ours.look(ours.out(Wish(ids={one})))).scene
     assert [thing.called for thing in few.things] == ["group “Lantern”", "fixture 12"]
+    # Who is aimed at a focus point brings that along.
+    aimed = next(item.id for item, f in ours.show.fixtures() if f.number == 1)
+    few = ours.inbox.look(ours.look(ours.out(Wish(ids={aimed})))).scene
+    assert [thing.called for thing in few.things] == ["fixture 1", "focus point “Lectern”"]
+    assert few.things[0].said.focus == few.things[1].uuid
 
 
 def test_a_truss_that_another_program_moved_takes_its_heads_along(tmp_path):

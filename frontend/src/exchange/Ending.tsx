@@ -1,6 +1,8 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { Action, Foot, Section, Sign } from "../kit/controls";
+import { Action, Foot, Progress, Section, Sign } from "../kit/controls";
+import { who } from "../show/document";
 import { many } from "../show/format";
+import { stopJob, useJobs } from "../show/jobs";
 import { leaveExchange, putOnRails, saveReport, takeScene, useExchange } from "./state";
 
 const cm = (metres: number): string => `${Math.round(metres * 100)} cm`;
@@ -25,10 +27,24 @@ export function Ending() {
       ))}
       {compared.findings.length > 0 && <Sign tone="attention">{many(compared.findings.length, "thing")} in the file {compared.findings.length === 1 ? "is" : "are"} odd: see there what was done about it.</Sign>}
       <Box fontSize="11.5px" color="faint" my="6px">It is one step: undo takes all of it back. What nobody here understands is kept, and goes out again.</Box>
+      {busy && <Busy />}
       <Foot>
         <Action look="main" disabled={!said.length || busy} onClick={() => void takeScene()}>{busy ? "Taking it in" : `Take in: ${said.join(", ") || "nothing"}`}</Action>
       </Foot>
     </Section>
+  );
+}
+
+/** How far the meshes of it are read, and a way to stop that. */
+function Busy() {
+  const job = useJobs((state) => state.jobs).find((one) => one.who === who && one.state === "running");
+  if (!job?.of) return null;
+  return (
+    <Flex align="center" gap="8px" fontSize="11.5px" color="dim" mb="6px">
+      <Progress share={job.done / job.of} label="How much of it is taken in" />
+      <Box fontFamily="mono">{job.done} of {job.of}</Box>
+      <Action look="quiet" height="22px" onClick={() => void stopJob(job.id)}>Stop taking it in</Action>
+    </Flex>
   );
 }
 

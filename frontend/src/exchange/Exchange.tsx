@@ -1,8 +1,9 @@
 import { Box, chakra, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
-import { Action, Sign } from "../kit/controls";
+import { Action, Progress, Sign } from "../kit/controls";
 import { settings, useShow } from "../show/document";
 import { many } from "../show/format";
+import { useJobs } from "../show/jobs";
 import { Differences } from "./Differences";
 import { Ending } from "./Ending";
 import { Gates } from "./Gates";
@@ -25,10 +26,12 @@ export function Exchange() {
 /** A large file while it is read: the program goes on meanwhile, and it can be stopped. */
 function Reading() {
   const { reading } = useExchange();
+  const job = useJobs((state) => state.jobs).find((one) => one.id === reading?.job);
   return (
     <Flex direction="column" align="center" justify="center" height="100%" gap="12px" color="dim" role="status">
       <Box as="h1" fontSize="15px" color="text" fontWeight={600}>Reading {reading?.name}</Box>
       <Box fontSize="12.5px">Its types and meshes are looked at; nothing of it is in the show yet.</Box>
+      {job && job.of > 0 && <Box width="260px"><Progress share={job.done / job.of} label="How much of it is read" /><Box fontFamily="mono" fontSize="11px" textAlign="center">{job.done} of {job.of}</Box></Box>}
       <Flex gap="8px">
         {reading?.job && <Action onClick={stopReading}>Stop reading</Action>}
         <Action look="quiet" onClick={leaveExchange}>Go on working meanwhile</Action>

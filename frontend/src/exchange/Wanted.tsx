@@ -1,8 +1,13 @@
 import { Box, chakra, Flex, VisuallyHidden } from "@chakra-ui/react";
 import { Action, Section, Sign } from "../kit/controls";
 import { settings, useShow } from "../show/document";
-import { length, many } from "../show/format";
+import { length } from "../show/format";
 import { choose, layAs, toggled, useExchange } from "./state";
+
+const ONE: Record<string, string> = { scenery: "piece of scenery", people: "person" };
+const SEVERAL: Record<string, string> = { scenery: "pieces of scenery" };
+/** So many of a group, in words. */
+const counted = (count: number, group: string): string => `${count} ${count === 1 ? (ONE[group] ?? group.replace(/s$/, "")) : (SEVERAL[group] ?? group)}`;
 
 /** What of the file is taken, group by group; what here goes that it does not have; how all of it lies. */
 export function Wanted() {
@@ -48,7 +53,7 @@ export function Wanted() {
                 type="checkbox" accentColor="{colors.rose}" checked={choices.remove.includes(group.name)} disabled={!choices.kinds.includes(group.name)}
                 onChange={() => choose({ remove: toggled(choices.remove, group.name) })}
               />
-              <Box flex="1">Remove {many(group.kept + group.removed, group.name.replace(/ies$/, "y").replace(/s$/, ""))}</Box>
+              <Box flex="1">Remove {counted(group.kept + group.removed, group.name)}</Box>
             </chakra.label>
           ))}
           <Box fontSize="11.5px" color="faint" mt="4px">They stay unless they are ticked.</Box>

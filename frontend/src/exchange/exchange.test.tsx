@@ -1,8 +1,8 @@
 // @vitest-environment jsdom
 import { act, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { useShow } from "../show/document";
-import { useJobs } from "../show/jobs";
+import { useShow, who } from "../show/document";
+import { hearJobs, useJobs } from "../show/jobs";
 import { useSelection } from "../show/selection";
 import { changed, desk, done } from "../testing/desk";
 import { drawn } from "../testing/drawn";
@@ -100,6 +100,20 @@ describe("a file beside the show", () => {
     expect(done(asked)[0]?.[1]).toMatchObject({ key: "k", remove: [], leave: [] });
     expect(done(asked)[1]?.[1]).toEqual({ ids: ["a", "b"], structure: "t" });
     await waitFor(() => expect(screen.queryByRole("button", { name: /^Put 2 back/ })).toBeNull());
+  });
+
+  it("is read in steps that are seen, and can be stopped", async () => {
+    const asked = desk({ "/scenes": { key: "k", name: "tour.mvr", bytes: 9, job: "j1" }, "/stop": {}, ...jobs(null, "stopped") });
+    vi.stubGlobal("FormData", class { set() { return undefined; } });
+    drawn(<Exchange />);
+    act(() => void lookAtScene(new File(["x"], "tour.mvr")));
+    await screen.findByRole("button", { name: "Stop reading" });
+    act(() => useJobs.setState({ jobs: [{ id: "j1", who: "me", name: "Read", of: 20, done: 7, state: "running", problem: "" }] }));
+    expect(screen.getByText("7 of 20")).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "Stop reading" }));
+    await waitFor(() => expect(asked.some((one) => one.path.endsWith("/jobs/j1/stop"))).toBe(true));
+    act(() => hearJobs([{ id: "j1", who, name: "Read", of: 20, done: 7, state: "stopped", problem: "" }]));
+    await screen.findByText(/was not read to its end: nothing was changed/);
   });
 
   it("says why a file cannot be read", async () => {

@@ -113,10 +113,19 @@ class _Going:
         """What goes out, in the order of the show, with the carriers that it is on."""
         items = [item for item in self.show.items.values() if item.kind in KINDS_OUT and item.kind != "carrier"]
         found = [item for item in items if self.wanted(item)]
+        if self.wish.ids is not None:
+            found += self._aimed_at(found)
         needed = {key for item in found for key in self.carriers(item)}
         every = self.wish.ids is None and self.wish.only == "all"
         carriers = [item for item in self.show.of_kind("carrier") if every or item.id in needed]
         return [*carriers, *sorted(found, key=lambda item: (item.kind, item.order))]
+
+    def _aimed_at(self, chosen: list[Item]) -> list[Item]:
+        """The focus points of fixtures that are chosen one by one, as far as they are not chosen themselves."""
+        aims = [item.body.aim for item in chosen if isinstance(item.body, Fixture)]
+        points = dict.fromkeys(aim.point for aim in aims if aim is not None and aim.point in self.show.items)
+        there = {item.id for item in chosen}
+        return [self.show.items[point] for point in points if point is not None and point not in there]
 
     def carriers(self, item: Item) -> list[str]:
         """The carriers that a thing is on, the nearest first."""
