@@ -216,8 +216,8 @@ def test_a_panel_of_sixteen_cells_with_four_modes(program, person):
     person.press("Home")
     wait_for(lambda: (b := beam_of(person)) and b["candela"][0] == 0, "it to be dark")
     trying(person, "red", 255)
-    red = wait_for(lambda: (b := beam_of(person)) and b["candela"][0] > 1 and b["candela"], "one red cell")
-    assert red[1] < 0.3 * red[0]
+    # An answer that was asked for before Home may still come: white for a moment, and then red.
+    wait_for(lambda: (b := beam_of(person)) and b["candela"][0] > max(1, b["candela"][1] / 0.3), "one red cell")
     person.press("Home")
     wait_for(lambda: (b := beam_of(person)) and b["candela"][0] == 0, "it to be dark again")
     # One after the other, in the order of their numbers.
