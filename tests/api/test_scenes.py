@@ -68,6 +68,9 @@ def test_a_file_is_read_beside_the_work_compared_taken_in_and_undone(program):
     assert [(one["name"], one["chosen"]) for one in found["types"]] == [("Heron", "file")]
     assert {one["source"] for one in found["types"][0]["options"]} == {"file", "library", "plain"}
     assert [(one["name"], len(one["ids"])) for one in found["beside"]] == [("LX1", 4)]
+    # Laid otherwise, places are further apart; meshes are as large as they are.
+    assert found["high"][2] == pytest.approx(6.4)
+    assert compared(program, begun["key"], factor=2.0)["high"][2] == pytest.approx(12.4)
     status, job = program.post(
         "/api/shows/SHOW/jobs",
         {"kind": "take scene", "args": {"key": begun["key"], "types": {"Heron.gdtf": "plain"}}, "who": "tester"},

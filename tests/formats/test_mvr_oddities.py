@@ -24,6 +24,7 @@ from tests.scenes import (
     uid,
     zipped,
 )  # fmt: skip
+from zarfwright.core.exchange.compare import Choices, compare
 from zarfwright.formats.findings import FormatError
 from zarfwright.formats.mvr import read_mvr
 
@@ -237,13 +238,20 @@ def test_what_is_odd_is_a_finding_and_the_rest_comes_in(name, tmp_path):
 def test_what_our_own_words_do_not_say_rightly_is_said(tmp_path):
     hall = Hall(tmp_path)
     data = ODD["our own words, broken"][0]
-    from zarfwright.core.exchange.compare import Choices, compare
 
     key = hall.look(data)
     compared = compare(hall.show, hall.inbox.look(key), Choices())
     assert [what for _, what, _ in compared.findings] == [
         "what this program wrote of it is damaged; taken by what the standard says of it"
     ]
+
+
+def test_a_mirrored_lamp_is_taken_turned_and_that_is_said(tmp_path):
+    hall = Hall(tmp_path)
+    compared = compare(hall.show, hall.inbox.look(hall.look(ODD["a mirrored fixture"][0])), Choices())
+    assert ("Fixture 1", "its matrix mirrors or stretches it, as no lamp can be") in {
+        (where, what) for where, what, _ in compared.findings
+    }
 
 
 def test_a_type_that_nobody_has_becomes_a_plain_body_with_its_slots(tmp_path):

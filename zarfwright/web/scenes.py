@@ -8,7 +8,7 @@ from flask import Response, request
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel
 
-from zarfwright.core.edits.exchanging import TakeScene
+from zarfwright.core.edits.exchanging import SceneChoices
 from zarfwright.core.errors import JobError
 from zarfwright.core.exchange.compare import GROUPS, Comparison, compare
 from zarfwright.core.exchange.lie import bounds, suspicions
@@ -64,18 +64,6 @@ class SceneArrived(BaseModel):
     name: str
     bytes: int
     job: str
-
-
-class SceneChoices(BaseModel):
-    """As the edit `take scene` takes them."""
-
-    kinds: list[str] = list(GROUPS)
-    remove: list[str] = []
-    leave: list[str] = []
-    types: dict[str, str] = {}
-    factor: float = 1.0
-    over: bool = False
-    shift: Vec3 = (0.0, 0.0, 0.0)
 
 
 class SceneLine(BaseModel):
@@ -235,13 +223,13 @@ def forget_scene(path: ScenePath) -> Response:
 
 def _compared(desk: Desk, key: str, body: SceneChoices) -> tuple[Arrived, Comparison]:
     arrived = desk.inbox.look(key)
-    return arrived, compare(desk.show, arrived, TakeScene(key=key, **body.model_dump()).choices())
+    return arrived, compare(desk.show, arrived, body.choices())
 
 
 def _out(desk: Desk, arrived: Arrived, compared: Comparison, body: SceneChoices) -> dict[str, Any]:
     show = desk.show
     final = show.after(compared.changes)
-    reach = bounds(arrived.scene)
+    reach = bounds(compared.scene)
     in_file = {name: compared.in_file.get(name, 0) for name in GROUPS}
     return {
         "name": arrived.name,
@@ -275,7 +263,7 @@ def _out(desk: Desk, arrived: Arrived, compared: Comparison, body: SceneChoices)
         "suspicions": [
             {"what": one.what, "button": one.button, "factor": one.lay.factor, "over": one.lay.over,
              "shift": one.lay.shift}
-            for one in (suspicions(show, arrived.scene, compared.pairs) if _as_it_came(body) else [])
+            for one in (suspicions(show, arrived.scene, compared.pairs) if body.choices().lay.as_it_is else [])
         ],
         "beside": [
             {**vars(one), "name": final.items[one.structure].name} for one in compared.beside
@@ -283,7 +271,3 @@ def _out(desk: Desk, arrived: Arrived, compared: Comparison, body: SceneChoices)
         "low": reach[0] if reach is not None else None,
         "high": reach[1] if reach is not None else None,
     }  # fmt: skip
-
-
-def _as_it_came(body: SceneChoices) -> bool:
-    return (body.factor, body.over, tuple(body.shift)) == (1.0, False, (0.0, 0.0, 0.0))

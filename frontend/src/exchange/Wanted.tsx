@@ -64,7 +64,7 @@ export function Wanted() {
           {(["across", "up and down stage", "high"] as const).map((word, i) => (
             <Flex key={word} fontSize="12px" justify="space-between" py="1px">
               <Box color="dim">{word}</Box>
-              <Box fontFamily="mono" fontSize="11.5px">{length(((compared.high?.[i] ?? 0) - (compared.low?.[i] ?? 0)) * choices.factor, system)}</Box>
+              <Box fontFamily="mono" fontSize="11.5px">{length((compared.high?.[i] ?? 0) - (compared.low?.[i] ?? 0), system)}</Box>
             </Flex>
           ))}
         </Section>

@@ -21,10 +21,9 @@ from zarfwright.core.space import Vec
 CHANGES = ("added", "changed", "removed")
 
 
-class TakeScene(Arguments):
-    """Take a scene file in that has arrived (`key`), as it was compared and chosen."""
+class SceneChoices(Arguments):
+    """What of a scene is taken, and how."""
 
-    key: str
     kinds: list[str] = list(GROUPS)
     """What of it: layers, carriers, structures, scenery, people, focus points, fixtures."""
     remove: list[str] = []
@@ -37,7 +36,6 @@ class TakeScene(Arguments):
     over: bool = False
     shift: Vec = (0.0, 0.0, 0.0)
     """How all of it is laid: places made larger, turned over, shifted by metres."""
-    _given: Given | None = PrivateAttr(None)
 
     def choices(self) -> Choices:
         """As the comparison takes them. Raises JobError."""
@@ -48,6 +46,13 @@ class TakeScene(Arguments):
             raise JobError(f"Places cannot be made {self.factor:g} times as large.", "factor")
         lay = Lay(self.factor, self.over, self.shift)
         return Choices(frozenset(self.kinds), frozenset(self.remove), frozenset(self.leave), self.types, lay)
+
+
+class TakeScene(SceneChoices):
+    """Take a scene file in that has arrived (`key`), as it was compared and chosen."""
+
+    key: str
+    _given: Given | None = PrivateAttr(None)
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from zarfwright.core.exchange.lamps import Beside, TypeUse, beside, lamp
 from zarfwright.core.exchange.lie import Lay, laid
 from zarfwright.core.exchange.offered import NO_LAYER, PART
 from zarfwright.core.exchange.pairs import pairs_of, parts_of
-from zarfwright.core.exchange.places import frame
+from zarfwright.core.exchange.places import frame, only_turned
 from zarfwright.core.exchange.received import KeptShape, Received, uuids
 from zarfwright.core.exchange.rows import relative
 from zarfwright.core.exchange.scene import Scene, Thing, uuid_of
@@ -311,6 +311,8 @@ class _Comparing:
         base, wrong = own_body(thing.own, thing)
         if wrong:
             self.found(thing, wrong, "taken so")
+        if not only_turned(thing.place):
+            self.found(thing, "its matrix mirrors or stretches it, as no lamp can be", "taken turned, in its own size")
         body = known.body if known is not None else None
         if isinstance(base, Fixture):
             self.anew.add(thing.uuid)
@@ -442,8 +444,3 @@ def received(show: Show, incoming: Incoming, compared: Comparison, assets: Mappi
         shapes[key] = KeptShape(look.key, other)
     other_ids = {item_id: key for key, item_id in ids.items() if uuid_of(item_id) != key}
     return Received(incoming.name, scene, dict(assets), shapes, other_ids)
-
-
-__all__ = [
-    "GROUPS", "Choices", "Comparison", "Line", "beside_words", "compare", "received",
-]  # fmt: skip

@@ -8,13 +8,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from zarfwright.core.dmx.rows import break_places
-from zarfwright.core.exchange.places import same, turned_free
-from zarfwright.core.exchange.rows import Rows, rows_of
+from zarfwright.core.exchange.places import same
+from zarfwright.core.exchange.rows import Rows, rows_of, turn_and_rest
 from zarfwright.core.exchange.scene import FixtureSaid, Thing
 from zarfwright.core.rig.gels import Gel
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.rails import nearest_rail
-from zarfwright.core.rig.things import Aim, Fixture, FocusPoint, Hang
+from zarfwright.core.rig.things import Aim, Fixture, FocusPoint
 from zarfwright.core.show import Show
 from zarfwright.core.site.structures import truss_rails
 from zarfwright.core.site.things import Truss
@@ -105,7 +105,7 @@ def _hung(fixture: Fixture, place: Rows, after: Show) -> Fixture:
                 return replace(fixture, placement=None)
     if fixture.placement is not None and same(rows_of(fixture.placement), place):
         return replace(fixture, hang=None)
-    return replace(fixture, hang=None, placement=turned_free(place)[0])
+    return replace(fixture, hang=None, placement=turn_and_rest(place)[0])
 
 
 def _aimed(fixture: Fixture, said: FixtureSaid, after: Show) -> Fixture:
@@ -145,15 +145,3 @@ def beside(show: Show, ids: list[str]) -> list[Beside]:
         Beside(structure, tuple(key for _, key in ones), min(ones)[0], max(ones)[0])
         for structure, ones in found.items()
     ]
-
-
-def rehung(fixture: Fixture, structures: dict[str, str]) -> Fixture:
-    """A fixture whose structure has another id here: that of the UUID it is named by, or none."""
-    hang = fixture.hang
-    if hang is None:
-        return fixture
-    known = structures.get(hang.structure)
-    return replace(fixture, hang=replace(hang, structure=known) if known is not None else None)
-
-
-__all__ = ["BESIDE_M", "Beside", "Hang", "TypeUse", "beside", "lamp", "rehung"]

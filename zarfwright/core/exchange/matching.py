@@ -200,8 +200,3 @@ def with_gaps(scene: Scene) -> Mapping[str, FoundType]:
         sizes = {mode: room.get((wanted.found.spec, mode), 1) for mode in wanted.modes}
         made[wanted.found.spec] = replace(wanted.found, footprints=sizes)
     return made
-
-
-__all__ = [
-    "Match", "Wanted", "matches", "modes_for", "sizes_of", "wanted_types", "with_gaps",
-]  # fmt: skip

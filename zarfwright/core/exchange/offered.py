@@ -62,8 +62,8 @@ def part_of(structure: str, number: int) -> str:
     return uuid_of(f"{structure} point {number}")
 
 
-def tag_of(body: Body) -> Tag | None:
-    """What a thing is in the words of MVR; None of what is no part of a scene."""
+def tag_of(body: Body) -> Tag:
+    """What a thing is in the words of MVR."""
     if isinstance(body, Fixture):
         return "Fixture"
     if isinstance(body, Truss):
@@ -157,7 +157,7 @@ class _Going:
             self.looks[look.key] = look
         return Thing(
             self.uuid(item.id),
-            tag_of(body) or "SceneObject",
+            tag_of(body),
             self.name(item),
             place_of(self.show, body),
             inside,
@@ -282,17 +282,12 @@ def offer(show: Show, wish: Wish, name_of: Callable[[str], str] = lambda _: "") 
         things.append(thing)
         if isinstance(item.body, Truss):
             things += going.points(item, thing)
-    # Others' groups are those that go out.
     types = _types_of(show, (item.body for item in items), spec_of)
     named = [(NO_LAYER, "Show"), *((going.uuid(item.id), item.name) for item, _ in show.bodies(Layer))]
     there = {thing.layer for thing in things} | {thing.own.layer for thing in things if thing.own is not None}
     kept = tuple((key, name) for key, name in named if key in there or (wish.ids is None and key != NO_LAYER))
-    left = tuple(LeftOut(_counted(count, what), why) for (what, why), count in going.left.items())
+    left = tuple(LeftOut(f"{count} {what}", why) for (what, why), count in going.left.items())
     return Offer(Scene(tuple(things), kept, types, provider="Zarfwright", own=True), going.looks, left)
-
-
-def _counted(count: int, what: str) -> str:
-    return f"{count} {what}"
 
 
 def _types_of(show: Show, bodies: Iterable[Body], spec_of: Mapping[str, str]) -> dict[str, FoundType]:
@@ -305,8 +300,3 @@ def _types_of(show: Show, bodies: Iterable[Body], spec_of: Mapping[str, str]) ->
             spec_of[key], fixture_type.name, fixture_type.maker, entry.asset, fixture_type.type_id, sizes
         )
     return found
-
-
-__all__ = [
-    "NO_LAYER", "PART", "LeftOut", "Offer", "Wish", "offer", "part_of", "plain_file_name", "specs", "tag_of",
-]  # fmt: skip

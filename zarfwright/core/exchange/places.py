@@ -193,15 +193,9 @@ def _round(degrees: float) -> float:
     return round(degrees, 7) + 0.0
 
 
-def turned_free(to: Rows) -> tuple[Placement, bool]:
-    """The placement of a fixture at a place, and whether the place is no more than turned."""
-    place, rest = turn_and_rest(to)
-    return place, rigid(rest)
-
-
-def laid(rows: Rows, by: Rows) -> Rows:
-    """A place after the whole scene was laid otherwise."""
-    return inside(by, rows)
+def only_turned(to: Rows) -> bool:
+    """Whether a place is turned and no more: neither mirrored nor of another size."""
+    return rigid(turn_and_rest(to)[1])
 
 
 def upside_down() -> Rows:

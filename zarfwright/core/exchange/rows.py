@@ -96,9 +96,3 @@ def apart(a: Rows, b: Rows) -> tuple[float, float]:
         along = ux * vx + uy * vy + uz * vz
         angle = max(angle, math.atan2(across, along))
     return math.dist(a[3], b[3]), math.degrees(angle)
-
-
-__all__ = [
-    "STRAIGHT", "Rows", "apart", "as_rows", "flat", "inside", "level_turn_deg", "relative", "rigid", "rows_of",
-    "turn_and_rest",
-]  # fmt: skip

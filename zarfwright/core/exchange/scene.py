@@ -133,8 +133,3 @@ class Scene:
     provider: str = ""
     own: bool = False
     """This program wrote it, whoever has changed it since."""
-
-
-__all__ = [
-    "OURS", "TAGS", "FixtureSaid", "FoundType", "Own", "Scene", "Shape", "Tag", "Thing", "dashed", "uuid_of",
-]  # fmt: skip

@@ -10,7 +10,7 @@ import numpy as np
 
 from zarfwright.core.errors import JobError
 from zarfwright.core.exchange.offered import KINDS_OUT, tag_of
-from zarfwright.core.exchange.places import brought, frame, with_axes
+from zarfwright.core.exchange.places import brought, with_axes
 from zarfwright.core.exchange.rows import Rows, as_rows, level_turn_deg, rigid, turn_and_rest
 from zarfwright.core.exchange.scene import Own, Scene, Shape, Thing
 from zarfwright.core.kinds import OF_BODY, Body
@@ -166,6 +166,3 @@ def _upright_one(thing: Thing, middle: Floats, axes: Floats, reach: Floats, orde
         kg_per_m=2.5 if lattice == "pipe" else 9.5,
     )  # fmt: skip
     return _if_so(truss, as_rows(np.vstack([across, y, up, foot])))
-
-
-__all__ = ["Taken", "as_structure", "frame", "named", "own_body", "taken"]
