@@ -177,21 +177,32 @@ def test_the_doctor_is_asked_from_the_screen_and_its_one_action_is_an_edit(progr
 
 
 def test_the_simulated_console_plays_from_the_csv_alone_and_tells_when_it_ends(program):
-    def console(**command):
-        status, answer = program.post("/api/shows/SHOW/console", command)
-        assert status == 200, answer
-        return answer
-
-    status, refused = program.post("/api/shows/SHOW/console", {"do": "play"})
+    status, refused = program.post("/api/shows/SHOW/simulated/simulated-9", {"do": "play"})
     assert status == 400
     assert "not running" in refused["error"]
-    console(do="start")
-    state = wait_for(lambda: program.get("/api/shows/SHOW/console")["state"], "the console's screen")
+    status, started = program.post("/api/shows/SHOW/simulated", {})
+    assert status == 200, started
+    place = f"/api/shows/SHOW/simulated/{started['key']}"
+
+    def one():
+        return next(c for c in program.get("/api/shows/SHOW/simulated")["consoles"] if c["key"] == started["key"])
+
+    def console(**command):
+        status, answer = program.post(place, command)
+        assert status == 200, answer
+
+    state = wait_for(lambda: (s := one()["state"]) and s["fixtures"] and s, "the console's screen")
     assert (state["fixtures"], state["universes"]) == (28, [1, 2, 3])
+    assert [row["number"] for row in program.get(place)["rows"]] == sorted(
+        row["body"]["number"]
+        for row in program.document()["objects"]
+        if row["kind"] == "fixture" and row["body"].get("address")
+    )
     console(do="next")
     console(do="level", number=61, level=1.0)
     console(do="master", level=0.5)
-    wait_for(lambda: program.get("/api/shows/SHOW/console")["state"]["levels"] == {"61": 1.0}, "the level")
+    held = [{"number": 61, "function": "Dimmer", "value": 1.0}]
+    wait_for(lambda: one()["state"]["editor"] == held, "the level")
     live = wait_for(
         lambda: next((u for u in program.signal()["universes"] if u["state"] == "live"), None), "live levels"
     )
@@ -204,9 +215,10 @@ def test_the_simulated_console_plays_from_the_csv_alone_and_tells_when_it_ends(p
 
     wait_for(lambda: abs(dimmer() - 0.5) < 0.01, "61 at half by the grand master")
     console(do="level", number=999, level=1.0)
-    wait_for(lambda: "no fixture 999" in program.get("/api/shows/SHOW/console")["problem"], "the console's complaint")
+    wait_for(lambda: "no fixture 999" in one()["problem"], "the console's complaint")
     console(do="end")
     wait_for(lambda: all(u["state"] == "held" for u in program.signal()["universes"]), "held levels", 2.0)
+    assert program.get("/api/shows/SHOW/simulated") == {"consoles": [], "problem": ""}
 
 
 def test_malformed_packets_leave_the_live_process_up(program):

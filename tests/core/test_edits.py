@@ -73,6 +73,7 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
     bench.do("set colour", ids=[fixtures[1]], x=0.4, y=0.4)
     bench.do("address", ids=[side], start="7.001")
     desk = bench.made("add connection", name="Desk", universes="231-240", lands="1")
+    console = bench.made("link console", name="Desk", port="42811", values_port="8000")
     rack = bench.made("add rack", start="8.001")
     palette = bench.do("keep palette", ids=[fixtures[1]], sort="colour", name="Dusk").changes[0].id
     cutter = bench.made("place free", type="heron", mode="Extended", position=[0, -6, 5])
@@ -81,6 +82,7 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
         "cutter": cutter,
         "palette": palette,
         "connection": desk,
+        "console": console,
         "rack": rack,
         "second": fixtures[1],
         "focus point": point,
@@ -90,6 +92,7 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
     kept = Item("kept", "received", Received("tour.mvr", "a", {"b.glb": "b"}))
     bench.show = bench.show.after([Change(None, kept)])
     ids |= {"the layer": layer, "drawing": drawing}
+    bench.do("keep check", checked=[fixtures[1]], failed={fixtures[1]: "intensity."})
     ids |= {"draft": draft, "faulty": faulty, "heron": "heron"}
     return bench, {**ids, "viewpoint": viewpoint}
 
@@ -128,6 +131,19 @@ def every_edit() -> list[tuple[str, dict[str, object]]]:
         ("add connection", {"protocol": "Art-Net"}),
         ("set connection", {"id": "connection", "lands": "5"}),
         ("hear only", {"id": "connection"}),
+        ("link console", {"name": "Other desk", "port": "4000"}),
+        ("set console", {"id": "console", "host": "10.0.0.5", "hand_over": True}),
+        ("look for consoles", {"address": "127.0.0.1"}),
+        ("keep check", {"checked": ["fixture"], "failed": {"fixture": "colour."}}),
+        (
+            "take palettes",
+            {
+                "source": "Desk",
+                "palettes": [
+                    {"sort": "position", "name": "Choir", "values": {"fixture": {"pan": 0.1, "tilt": 0.2}}},
+                ],
+            },
+        ),
         ("add rack", {"start": "8.101"}),
         ("set rack", {"id": "rack", "count": "24"}),
         ("rate dimmers", {"dimmers": "2-3", "carries": "5 kW", "switched": True}),
@@ -209,7 +225,21 @@ def test_an_edit_undone_leaves_no_trace_and_redone_comes_to_the_same(kind, args)
     bench, ids = small_show()
     before = dict(bench.show.items)
     named = {
-        key: args[key] for key in ("ids", "id", "structure", "layer", "like", "carrier", "on", "thing") if key in args
+        key: args[key]
+        for key in (
+            "ids",
+            "id",
+            "structure",
+            "layer",
+            "like",
+            "carrier",
+            "on",
+            "thing",
+            "checked",
+            "failed",
+            "palettes",
+        )
+        if key in args
     }
     args = {**args, **{key: with_ids(value, ids) for key, value in named.items()}}
     if kind == "set cells":

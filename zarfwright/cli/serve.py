@@ -30,9 +30,11 @@ def opened(path: Path, live: LiveLink, scheduler: str | None) -> Services:
     """The show and what works beside it. Raises ShowFileError or JobError, and then has started nothing."""
     from zarfwright.store.recent import Recent
     from zarfwright.web.children.capture import CaptureLink
-    from zarfwright.web.children.console import ConsoleLink
     from zarfwright.web.children.doctor import DoctorLink
+    from zarfwright.web.children.simulated import SimulatedConsoles
     from zarfwright.web.desk import Desk
+    from zarfwright.web.desk.checking import LineChecks
+    from zarfwright.web.desk.consoles import ConsoleLinks
     from zarfwright.web.here import Services
     from zarfwright.web.jobs import Cluster, Jobs
     from zarfwright.web.rays import Lights
@@ -43,8 +45,11 @@ def opened(path: Path, live: LiveLink, scheduler: str | None) -> Services:
     live.on_start = desk.show_live
     recent = Recent()
     recent.note(path, desk.show.settings.name)
-    children = ConsoleLink(desk, live), DoctorLink(desk, live, jobs), CaptureLink(desk, live)
-    return Services(desk, live, *children, Lights(desk), recent, jobs)
+    simulated, consoles = SimulatedConsoles(desk, live), ConsoleLinks(desk)
+    simulated.on_change = consoles.beside
+    checks = LineChecks(desk, live, consoles.hands)
+    children = simulated, DoctorLink(desk, live, jobs), CaptureLink(desk, live)
+    return Services(desk, live, *children, Lights(desk), recent, jobs, consoles, checks)
 
 
 def serve(path: Path, args: argparse.Namespace) -> int:
@@ -98,7 +103,9 @@ def serve(path: Path, args: argparse.Namespace) -> int:
         pass
     finally:
         serves.jobs.close()
-        serves.console.end()
+        serves.checks.close()
+        serves.consoles.close()
+        serves.simulated.close()
         serves.capture.close()
         live.close()
         serves.desk.close()

@@ -11,6 +11,8 @@ from typing import Literal, TypeGuard
 
 from zarfwright.core.connections import Connection
 from zarfwright.core.exchange.received import Received
+from zarfwright.core.linking.checks import LineCheck
+from zarfwright.core.linking.consoles import Console
 from zarfwright.core.patching.racks import Rack
 from zarfwright.core.rig.things import Carrier, Fixture, FocusPoint, LabelStyle, Palette, TypeEntry
 from zarfwright.core.settings import Layer, Look, Settings, Viewpoint
@@ -34,6 +36,8 @@ Body = (
     | Look
     | Viewpoint
     | Connection
+    | Console
+    | LineCheck
     | Rack
     | Received
 )
@@ -99,6 +103,8 @@ KINDS: dict[str, Kind] = {
     "look": Kind(Look, "looks"),
     "viewpoint": Kind(Viewpoint, "show"),
     "connection": Kind(Connection, "signal"),
+    "console": Kind(Console, "signal"),
+    "line check": Kind(LineCheck, "signal"),
     "rack": Kind(Rack, "patch"),
     "received": Kind(Received, "show"),
 }

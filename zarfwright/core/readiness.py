@@ -11,6 +11,7 @@ import numpy as np
 from zarfwright.core.aiming.readiness import aim_findings
 from zarfwright.core.dmx.rows import fixture_of
 from zarfwright.core.findings import Finding, Repair
+from zarfwright.core.linking.readiness import line_findings
 from zarfwright.core.patch import occupied, overlaps
 from zarfwright.core.patching.readiness import dimmer_findings
 from zarfwright.core.rig.readiness import hang_findings
@@ -219,6 +220,8 @@ STEP_OF = {
     "type": "hang",
     "viewpoint": "review",
     "connection": "signal",
+    "console": "signal",
+    "line check": "signal",
     "rack": "patch",
 }
 
@@ -249,7 +252,15 @@ def _damaged(show: Show) -> list[Finding]:
 
 def findings(show: Show) -> list[Finding]:
     """Everything to put right, in the order of the steps."""
-    return [*_damaged(show), *_site(show), *hang_findings(show), *aim_findings(show), *_patch(show), *_looks(show)]
+    return [
+        *_damaged(show),
+        *_site(show),
+        *hang_findings(show),
+        *aim_findings(show),
+        *_patch(show),
+        *line_findings(show),
+        *_looks(show),
+    ]
 
 
 def counts(show: Show) -> dict[str, int]:

@@ -22,6 +22,10 @@ class Settings:
     follow_console: bool = True
     only_connection: str | None = None
     """The id of the connection that alone is heard; None: all that are listened to."""
+    spare_console: bool = False
+    """Whether room is left for a console on this machine: pictures are made less often, and take less of it."""
+    consoles_on: str | None = None
+    """The address of this machine on which consoles are looked for by name; None: nowhere."""
     haze_per_m: float = 0.015
     haze_uneven: float = 0.3
     """How much the haze drifts in clouds: 0 even, 1 from nothing to twice."""

@@ -18,11 +18,12 @@ from zarfwright.formats.findings import FormatError
 from zarfwright.store.errors import ShowFileError
 from zarfwright.web import (
     captures,
-    consoles,
+    checks,
     dimmers,
     drawings,
     files,
     lights,
+    linking,
     lists,
     papers,
     patches,
@@ -31,6 +32,7 @@ from zarfwright.web import (
     shop,
     shows,
     signals,
+    simulated,
     types,
     walls,
     work,
@@ -38,6 +40,7 @@ from zarfwright.web import (
 from zarfwright.web.desk import Conflict
 from zarfwright.web.door import guard
 from zarfwright.web.here import NAME, Services
+from zarfwright.web.linking_models import ConsolesEvent
 from zarfwright.web.show_models import Bodies, EditArgs, FindingsEvent, OpenedEvent, PresenceEvent, Update
 
 FRONT_END = Path(__file__).resolve().parents[2] / "frontend" / "dist"
@@ -46,7 +49,9 @@ RESOURCES = (
     shows,
     types,
     signals,
-    consoles,
+    simulated,
+    linking,
+    checks,
     papers,
     lights,
     pointing,
@@ -70,7 +75,10 @@ TOLD = (
     signals.DoctorEvent,
     signals.MonitorEvent,
     captures.CaptureEvent,
-    consoles.ConsoleEvent,
+    simulated.SimulatedEvent,
+    simulated.SimulatedLevels,
+    ConsolesEvent,
+    checks.CheckEvent,
     Update,
     PresenceEvent,
     OpenedEvent,

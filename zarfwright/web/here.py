@@ -11,10 +11,12 @@ from flask import Response, abort, current_app, request
 from zarfwright.core.errors import JobError
 from zarfwright.store.recent import Recent
 from zarfwright.web.children.capture import CaptureLink
-from zarfwright.web.children.console import ConsoleLink
 from zarfwright.web.children.doctor import DoctorLink
 from zarfwright.web.children.live import LiveLink
+from zarfwright.web.children.simulated import SimulatedConsoles
 from zarfwright.web.desk import Desk
+from zarfwright.web.desk.checking import LineChecks
+from zarfwright.web.desk.consoles import ConsoleLinks
 from zarfwright.web.jobs import Jobs
 from zarfwright.web.rays import Lights
 
@@ -27,12 +29,14 @@ class Services:
 
     desk: Desk
     live: LiveLink
-    console: ConsoleLink
+    simulated: SimulatedConsoles
     doctor: DoctorLink
     capture: CaptureLink
     lights: Lights
     recent: Recent
     jobs: Jobs
+    consoles: ConsoleLinks
+    checks: LineChecks
 
 
 def services() -> Services:

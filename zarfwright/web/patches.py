@@ -10,11 +10,17 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel
 
 from zarfwright.core.errors import JobError
+from zarfwright.core.linking.listed import listed_of
 from zarfwright.core.patching.compare import Compared, Line, Side, Why, compare
-from zarfwright.core.patching.listed import FIELDS, columns_of, read_list
+from zarfwright.core.patching.listed import FIELDS, ListRead, columns_of, read_list
+from zarfwright.core.show import Show
 from zarfwright.formats.csv import read_csv
+from zarfwright.formats.mvr import read_mvr
 from zarfwright.web.here import desk_of, json_response, uploaded
 from zarfwright.web.models import Problem, ShowPath
+from zarfwright.web.scenes import ScenePath
+
+ZIP = b"PK\x03\x04"
 
 
 class PatchSide(BaseModel):
@@ -68,6 +74,8 @@ class PatchCompared(BaseModel):
     fields: list[str]
     sample: list[list[str]]
     missing: str
+    scene: str
+    """The key of the rig that it is made of; empty: a list."""
     left_out: list[str]
     same: int
     lines: list[LineOut]
@@ -119,33 +127,51 @@ def _why_out(one: Why) -> dict[str, Any]:
 
 @api.post("/api/shows/<show>/patch/compare", responses={200: PatchCompared})
 def compare_list(path: ShowPath) -> Response:
-    """Compare a list (CSV, as a form's file; `mapping` in the query: which column says what, where that was chosen)."""
+    """Compare a list (CSV, as a form's file; `mapping` in the query: which column says what, where that was chosen), or
+    the rig of an MVR file."""
     show = desk_of(path.show).show
-    data, name = uploaded("a patch list as CSV")
+    data, name = uploaded("a patch list as CSV, or a rig as MVR")
+    if data.startswith(ZIP):
+        return json_response(compared_out(show, name, listed_of(read_mvr(data, name).scene)))
     sheet = read_csv(data, name)
     mapping = _mapping(request.args.get("mapping"), len(sheet.columns)) or columns_of(sheet.columns)
-    compared, left, missing, placed = Compared((), (), 0), tuple[str, ...](), "", False
+    read, missing = ListRead((), ()), ""
     try:
         read = read_list(sheet.rows, mapping)
-        left, compared = read.left_out, compare(show, read.rows)
-        placed = any(row.placed for row in read.rows)
     except JobError as wrong:
         # The page asks for what is missing.
         missing = str(wrong)
+    found = compared_out(show, name, read, missing)
     return json_response(
-        {
-            "name": name,
-            "columns": sheet.columns,
-            "mapping": mapping,
-            "fields": FIELDS,
-            "sample": sheet.rows[:5],
-            "missing": missing,
-            "left_out": left[:100],
-            "same": compared.same,
-            "lines": [_line_out(line, placed) for line in compared.lines],
-            "causes": [_why_out(one) for one in compared.causes],
-        }
+        found | {"columns": sheet.columns, "mapping": mapping, "fields": FIELDS, "sample": sheet.rows[:5]}
     )
+
+
+@api.post("/api/shows/<show>/patch/compare/<key>", responses={200: PatchCompared})
+def compare_arrived(path: ScenePath) -> Response:
+    """Compare a rig that has arrived, from a console or as a file, with the show as it is now."""
+    desk = desk_of(path.show)
+    arrived = desk.inbox.look(path.key)
+    return json_response(compared_out(desk.show, arrived.name, listed_of(arrived.scene), scene=path.key))
+
+
+def compared_out(show: Show, name: str, read: ListRead, missing: str = "", scene: str = "") -> dict[str, Any]:
+    """A list beside the show, as the page takes it; `scene`: the rig that it is made of, where that has arrived."""
+    compared = compare(show, read.rows) if not missing else Compared((), (), 0)
+    placed = any(row.placed for row in read.rows)
+    return {
+        "name": name,
+        "columns": [],
+        "mapping": {},
+        "fields": [],
+        "sample": [],
+        "missing": missing,
+        "scene": scene,
+        "left_out": read.left_out[:100],
+        "same": compared.same,
+        "lines": [_line_out(line, placed) for line in compared.lines],
+        "causes": [_why_out(one) for one in compared.causes],
+    }
 
 
 def _mapping(text: str | None, columns: int) -> dict[str, int]:

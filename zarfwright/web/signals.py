@@ -94,6 +94,16 @@ class OfferedOut(BaseModel):
     universes: list[tuple[int, int]]
 
 
+class PaceOut(BaseModel):
+    """How far apart pictures are, the most of the graphics processor's time that browsers should take, whether room is
+    left for a console on this machine, and why it goes slower than it could."""
+
+    apart_ms: int
+    share: float
+    spare: bool
+    said: str
+
+
 class SignalEvent(BaseModel):
     """What comes in, told twice a second."""
 
@@ -113,6 +123,7 @@ class SignalEvent(BaseModel):
     listening: str
     viewers: int
     follow: bool
+    pace: PaceOut
 
 
 class WinningOut(BaseModel):

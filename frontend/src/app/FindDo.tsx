@@ -8,7 +8,8 @@ import { openDraft, openLibrary } from "../shop/state";
 import { toggleTool } from "../show/cutting";
 import { carrySelected } from "../show/carrying";
 import { useMonitor } from "../show/monitor";
-import { commandConsole } from "../show/console";
+import { compareRig, seeConsole, useConsoles } from "../show/consoles";
+import { press, startSimulated, useSimulated } from "../show/simulated";
 import { commandCapture } from "../show/capture";
 import { askDoctor } from "../show/doctor";
 import { called, settings, things, useShow } from "../show/document";
@@ -107,8 +108,13 @@ function commands(onHistory: () => void): Entry[] {
     ...[1, 2, 3].map((count) => ({ name: `Show ${count} pane${count > 1 ? "s" : ""}`, what: "command", run: () => setPaneCount(count) })),
     { name: "Thin the crowds for the named viewpoints", what: "command", run: () => void editAtLength("thin crowds", {}).catch((wrong: unknown) => refused(wrong)) },
     ...useJobs.getState().jobs.filter((job) => job.state === "running").map((job) => ({ name: `Stop: ${job.name}`, what: "command", run: () => void stopJob(job.id) })),
-    { name: "Start the simulated console", what: "command", run: () => void commandConsole({ do: "start" }) },
-    { name: "Shut the simulated console down", what: "command", run: () => void commandConsole({ do: "end" }) },
+    { name: "Start a simulated console with this patch", what: "command", run: () => { goTo("signal"); void startSimulated().then((key) => key && seeConsole({ of: "simulated", key })); } },
+    { name: "Start an empty simulated console", what: "command", run: () => { goTo("signal"); void startSimulated({ patch: false }).then((key) => key && seeConsole({ of: "simulated", key })); } },
+    ...(useSimulated.getState().report?.consoles ?? []).map((one) => ({ name: `Shut ${one.name} down`, what: "command", run: () => void press(one.key, { do: "end" }) })),
+    ...(useConsoles.getState().report?.consoles ?? []).map((one) => ({ name: `Offer the rig to ${one.name}`, what: "command", run: () => { goTo("signal"); seeConsole({ of: "offer", key: one.key }); } })),
+    ...(useConsoles.getState().report?.consoles ?? []).filter((one) => one.rigs.length).map((one) => ({ name: `Compare the rig with ${one.name}'s`, what: "command", run: () => void compareRig(one) })),
+    { name: "Check the line: intensity, colour and position of each fixture", what: "command", run: () => { goTo("signal"); seeConsole({ of: "check" }); } },
+    { name: show.spare_console ? "Leave no room for a console on this machine" : "Leave room for a console on this machine", what: "command", run: () => void edit("set show", { spare_console: !show.spare_console }).catch(() => undefined) },
   ];
 }
 

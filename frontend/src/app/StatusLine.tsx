@@ -80,6 +80,7 @@ export function StatusLine() {
       </Box>
       {tool === "measure" ? <Box color="brass">{measured === null ? "Measure: click a place" : `Measured ${length(measured, show.system)}`}</Box> : <Box>Snap {show.system === "imperial" ? "3\"" : "0.10 m"}</Box>}
       <Box flex="1" />
+      {signal?.pace.said && <Box color="ember" truncate flexShrink={4} data-part="pace" title={signal.pace.said}>◇ {signal.pace.said.split(":")[0]}</Box>}
       <Working />
       <Action
         look="quiet"

@@ -132,7 +132,11 @@ export function useStageFeed(): void {
   }, [drawings, show_id]);
   useEffect(() => stage?.setUnderlay(Object.values(underlay).flatMap((one) => one.lines)), [stage, underlay]);
   useEffect(() => stage?.setMeasures(show.system === "imperial" ? IMPERIAL : METRIC), [stage, show.system]);
-  useEffect(() => stage?.setWish(wish), [stage, wish]);
+  const pace = useLink((state) => state.signal?.pace);
+  const share = pace?.share ?? 1;
+  const most = 1000 / Math.max(pace?.apart_ms ?? 1, 1);
+  // Room for a console beside it: it takes less of the machine, and wants no more pictures than are sent.
+  useEffect(() => stage?.setWish({ ...wish, cap: Math.min(wish.cap, share), fps: Math.min(wish.fps, most) }), [stage, wish, share, most]);
   useEffect(() => stage?.setLabels(labels), [stage, labels]);
   // Told again and again, mostly the same.
   const drivers = JSON.stringify(useLink((state) => (step === "aim" || step === "signal" || step === "looks" ? state.signal?.drivers : null)) ?? {});

@@ -1,12 +1,17 @@
 import { create } from "zustand";
-import { sendFile } from "./api";
+import { post, sendFile } from "./api";
 import { at } from "./document";
 import { edit } from "./edits";
 import { refused } from "./messages";
 import type { PatchCompared, TakenOut } from "./types";
 
-/** A console's list beside the patch: the file, and how it differs; none: none was read. */
-export const useCompared = create<{ file: File | null; found: PatchCompared | null }>(() => ({ file: null, found: null }));
+/** A console's list or rig beside the patch: the file, and how it differs; none: none was read. `console`: the one that it was fetched from, by its key. */
+export const useCompared = create<{ file: File | null; found: PatchCompared | null; console: string | null }>(() => ({ file: null, found: null, console: null }));
+
+/** A rig that was fetched from a console, beside the patch. */
+export function hearCompared(found: PatchCompared, console: string): void {
+  useCompared.setState({ file: null, found, console });
+}
 
 const KEPT = "patch list columns";
 
@@ -40,7 +45,7 @@ export async function compareList(file: File): Promise<void> {
     let found = await ask(file, null);
     const known = remembered(found.columns);
     if (known) found = await ask(file, known);
-    useCompared.setState({ file, found });
+    useCompared.setState({ file, found, console: null });
   } catch (wrong) {
     refused(wrong);
   }
@@ -65,12 +70,13 @@ export async function takeLines(lines: TakenOut[]): Promise<void> {
   const { file, found } = useCompared.getState();
   try {
     await edit("take patch", { lines }, { quiet: true });
-    if (file && found) useCompared.setState({ found: await ask(file, found.mapping) });
+    if (found?.scene) useCompared.setState({ found: await post("/api/shows/{show}/patch/compare/{key}", { params: { path: { ...at().params.path, key: found.scene } } }) });
+    else if (file && found) useCompared.setState({ found: await ask(file, found.mapping) });
   } catch (wrong) {
     refused(wrong);
   }
 }
 
 export function leaveCompared(): void {
-  useCompared.setState({ file: null, found: null });
+  useCompared.setState({ file: null, found: null, console: null });
 }

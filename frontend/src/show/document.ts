@@ -148,7 +148,7 @@ export function keptCarriers(objects: Record<string, Row>, look: Thing<"look">["
 
 export type Settings = Required<Thing<"show">["body"]>;
 const UNSET: Settings = {
-  name: "", venue: "", system: "metric", playing: null, active_layer: null, follow_console: true, only_connection: null, haze_per_m: 0.015, haze_uneven: 0, exposure_kind: "eye", exposure_ev: 8,
+  name: "", venue: "", system: "metric", playing: null, active_layer: null, follow_console: true, only_connection: null, consoles_on: null, spare_console: false, haze_per_m: 0.015, haze_uneven: 0, exposure_kind: "eye", exposure_ev: 8,
   eye_adapts: false, exposure_locked: false, iso: 800, shutter_s: 0.02, aperture: 2.8, white_k: 4500, bloom: 1, work_light_lx: 250, house_light_lx: 0,
   background_low: "#000000", background_high: "#000000", shaft_gain: 1, pool_gain: 1, body_gain: 1,
 };

@@ -1,6 +1,6 @@
 import { get, getBytes } from "./api";
 import { hearCapture, readCapture } from "./capture";
-import { hearConsole, readConsole } from "./console";
+import { hearCheck, hearConsoles, readConsoles } from "./consoles";
 import { FrameReader, type Scaling } from "./frames";
 import { applyUpdate, at, hearFindings, load, useShow } from "./document";
 import { seen } from "./edits";
@@ -10,9 +10,10 @@ import { notify } from "./messages";
 import { hearMonitor } from "./monitor";
 import { hearPresence } from "./presence";
 import { hearDoctor, readDoctor } from "./doctor";
-import type { CaptureEvent, ConsoleEvent, DoctorEvent, FindingsEvent, GhostOut, JobsEvent, MonitorEvent, OpenedEvent, PatchEvent, PresenceEvent, SignalEvent, TroubleEvent, Update } from "./types";
+import { hearSimulated, hearSimulatedLevels, readSimulated } from "./simulated";
+import type { CaptureEvent, CheckEvent, ConsolesEvent, DoctorEvent, FindingsEvent, GhostOut, JobsEvent, MonitorEvent, OpenedEvent, PatchEvent, PresenceEvent, SignalEvent, SimulatedEvent, SimulatedLevels, TroubleEvent, Update } from "./types";
 
-type Event = SignalEvent | PatchEvent | ConsoleEvent | Update | PresenceEvent | OpenedEvent | FindingsEvent | JobsEvent | TroubleEvent | DoctorEvent | MonitorEvent | CaptureEvent;
+type Event = SignalEvent | PatchEvent | SimulatedEvent | SimulatedLevels | ConsolesEvent | CheckEvent | Update | PresenceEvent | OpenedEvent | FindingsEvent | JobsEvent | TroubleEvent | DoctorEvent | MonitorEvent | CaptureEvent;
 type Listener = (picture: string, values: Float32Array, left?: number) => void;
 
 /** Frames go straight from the socket to the stage; React never sees them. */
@@ -48,7 +49,10 @@ function hear(event: Event): void {
     useLink.setState({ patch: event });
   } else if (event.event === "signal") useLink.setState({ signal: event });
   else if (event.event === "findings") hearFindings(event);
-  else if (event.event === "console") hearConsole(event);
+  else if (event.event === "simulated") hearSimulated(event);
+  else if (event.event === "simulated levels") hearSimulatedLevels(event);
+  else if (event.event === "consoles") hearConsoles(event);
+  else if (event.event === "check") hearCheck(event);
   else if (event.event === "doctor") hearDoctor(event);
   else if (event.event === "monitor") hearMonitor(event);
   else if (event.event === "capture") hearCapture(event);
@@ -62,7 +66,7 @@ function hear(event: Event): void {
 /** The open show and all that is beside it. */
 export async function loadAll(): Promise<void> {
   await load();
-  await Promise.all([readConsole(), readJobs(), readDoctor(), readCapture()]);
+  await Promise.all([readSimulated(), readConsoles(), readJobs(), readDoctor(), readCapture()]);
 }
 
 /** Keep the live socket open: with a fresh ticket each time, also after desk or live process were restarted. */

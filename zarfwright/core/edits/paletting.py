@@ -17,7 +17,7 @@ from zarfwright.core.edits.colouring import coloured
 from zarfwright.core.errors import JobError
 from zarfwright.core.rig.held import holding
 from zarfwright.core.rig.things import Aim, Fixture, FocusPoint, Palette, PaletteSort
-from zarfwright.core.show import Show
+from zarfwright.core.show import Change, Show
 
 BEAM = (
     "zoom", "iris", "focus", "frost", "gobo slot", "gobo turn", "gobo spin", "gobo shake", "gobo 2 slot", "gobo 2 turn",
@@ -209,3 +209,55 @@ def given_anew(show: Show, ids: Iterable[str]) -> dict[str, Fixture]:
             given, _ = _given(show, palette.id, palette.body, [(item, found.get(key, fixture))], {})
             found |= given
     return found
+
+
+class ToldPalette(Arguments):
+    """A palette of a console; `values`: what it holds, by fixture and feature."""
+
+    sort: PaletteSort
+    name: str
+    values: Values = {}
+
+
+class TakePalettes(Arguments):
+    """Keep a console's palettes as ours. One of a name that is there is kept anew."""
+
+    source: str
+    palettes: list[ToldPalette]
+
+
+def take_palettes(show: Show, args: TakePalettes, new_id: NewId) -> Edit:
+    there = {(body.sort, body.name.casefold()): item.id for item, body in show.bodies(Palette)}
+    number = max((one.number or 0 for _, one in show.bodies(Palette)), default=0)
+    changes: list[Change] = []
+    report = []
+    for told in args.palettes:
+        values = {key: held for key, held in told.values.items() if key in show.items}
+        known = there.get((told.sort, told.name.casefold()))
+        before = show.body(known, Palette) if known is not None else None
+        palette = _of_console(show, before or Palette(told.name, number + 1, told.sort), values)
+        if palette is None:
+            report.append(f"{told.name}: it says nothing of {told.sort} that this show's fixtures have.")
+        elif known is not None and palette != before:
+            changes.append(changed(show.items[known], palette))
+        elif known is None:
+            number += 1
+            changes.append(made(added(show, "palette", [palette], new_id)[0]))
+    if not changes:
+        raise JobError(" ".join(report) or "All of these palettes are here already.")
+    several = f"{len(changes)} palettes" if len(changes) > 1 else "a palette"
+    return Edit(tuple(changes), f"Take {several} of {args.source}", (), tuple(report))
+
+
+def _of_console(show: Show, palette: Palette, values: Values) -> Palette | None:
+    """A palette with what a console has in it; None: nothing that could be kept."""
+    if palette.sort == "position":
+        angles = {key: (held["pan"], held["tilt"]) for key, held in values.items() if {"pan", "tilt"} <= held.keys()}
+        return replace(palette, focus=None, aims={}, angles=angles) if angles else None
+    if palette.sort == "colour":
+        xy = next((xy for key in values if (xy := shown_xy(show, key, values)) is not None), None)
+        return replace(palette, xy=(round(xy[0], 5), round(xy[1], 5))) if xy is not None else None
+    kept: dict[str, float] = {}
+    for held in values.values():
+        kept = {**{name: held[name] for name in BEAM if name in held}, **kept}
+    return replace(palette, values=kept) if kept else None

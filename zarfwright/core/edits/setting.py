@@ -20,6 +20,7 @@ class SetShow(Arguments):
     venue: str | None = None
     system: Literal["metric", "imperial"] | None = None
     follow_console: bool | None = None
+    spare_console: bool | None = None
     haze_per_m: float | None = None
     haze_uneven: float | None = None
     exposure_start: Literal["indoors", "dusk", "day"] | None = None
@@ -58,6 +59,7 @@ LIMITS = {
 }
 WORDS = {
     "follow_console": "following the console",
+    "spare_console": "room for a console on this machine",
     "haze_per_m": "haze",
     "haze_uneven": "the haze's unevenness",
     "exposure_start": "exposure",

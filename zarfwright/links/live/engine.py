@@ -201,6 +201,13 @@ class Engine:
             self.changed = True
             self.lock.notify_all()
 
+    def heard_levels(self) -> tuple[dict[int, bytes], list[int]]:
+        """The levels of every universe of the show, and which of them are heard just now."""
+        with self.lock:
+            self._merge_dirty()
+            self.changed = True
+            return dict(self.levels), sorted(u for u, heard in self.inputs.by_universe.items() if heard)
+
     def check_lost(self, now: float) -> None:
         """Forget the sources that fell silent; what they left is merged again, or held."""
         with self.lock:

@@ -14,12 +14,15 @@ import threading
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import suppress
+from dataclasses import replace
 from functools import partial
 from typing import Any
 
 import numpy as np
 import orjson
+import psutil
 
+from zarfwright.core.pacing import Gap, Pace, next_pace
 from zarfwright.core.picture import FIELDS
 from zarfwright.links.capture import Datagram, Tap
 from zarfwright.links.live.clock import now
@@ -32,7 +35,6 @@ from zarfwright.links.live.serve import Outlet
 from zarfwright.parent import end_with_parent
 
 GATHER_S = 0.012
-APART_S = 0.018
 CLOCK_S = 1 / 44
 TALKS_S, WAITING_S = 0.1, 1 / 30
 """A console that was heard so long ago still talks; so long it is waited for while heads travel."""
@@ -75,12 +77,16 @@ class Live:
         self.looped = threading.Event()
         """Set by the loop: it goes on."""
         self._out = threading.Lock()
+        self.pace = Pace()
+        self._kernel_drops = 0
         self._commands: dict[str, Callable[[Mapping[str, Any]], None]] = {
             "patch": self._patch,
             "connections": self._connect,
             "drive": self._drive,
+            "leave room": self._leave_room,
             "event": self._pass_on,
             "values": self._values,
+            "levels": self._levels,
             "restore": self._restore,
             "record": partial(self._beside, self.record),
             "capture": self._capture,
@@ -118,12 +124,20 @@ class Live:
     def _drive(self, command: Mapping[str, Any]) -> None:
         self.engine.set_drive(command.get("look"), command.get("hands"), bool(command["follow"]), command.get("fixed"))
 
+    def _leave_room(self, command: Mapping[str, Any]) -> None:
+        self.pace = replace(self.pace, spare=bool(command["spare"]))
+
     def _pass_on(self, command: Mapping[str, Any]) -> None:
         self.in_loop(self.outlet.tell, command["text"])
 
     def _values(self, command: Mapping[str, Any]) -> None:
         # Whatever was commanded before is in the picture that is kept: values() makes it anew.
         self.to_desk({"is": "answer", "ask": command["ask"], "values": self.engine.values()})
+
+    def _levels(self, command: Mapping[str, Any]) -> None:
+        levels, live = self.engine.heard_levels()
+        told = {str(u): base64.b64encode(held).decode() for u, held in levels.items()}
+        self.to_desk({"is": "answer", "ask": command["ask"], "levels": told, "live": live})
 
     def _restore(self, command: Mapping[str, Any]) -> None:
         self.engine.restore({int(u): base64.b64decode(held) for u, held in command["levels"].items()})
@@ -210,7 +224,7 @@ class Live:
         with engine.lock:
             while not engine.waiting:
                 engine.lock.wait(1.0)
-            due = last + APART_S
+            due = last + self.pace.apart_s
             if engine.moving and not engine.dirty:
                 # A console that goes on talking sets the pace: a frame just before it speaks would hold up the next.
                 talks = last - engine.first_dirty_at < TALKS_S
@@ -219,7 +233,7 @@ class Live:
                 due = max(due, engine.first_dirty_at + GATHER_S)
             while (left := due - now()) > 0:
                 if engine.all_seen():
-                    left = min(left, last + APART_S - now())
+                    left = min(left, last + self.pace.apart_s - now())
                     if left <= 0:
                         break
                 engine.lock.wait(left)
@@ -264,6 +278,7 @@ class Live:
             "viewers": len(self.outlet.viewers),
             "follow": self.engine.follow,
         }
+        status["pace"] = self._paced(status)
         text = orjson.dumps({"event": "signal", **status}).decode()
         self.in_loop(self.outlet.stands, text)
         with self.engine.lock:
@@ -271,6 +286,18 @@ class Live:
         news = {u: base64.b64encode(held) for u, held in levels.items() if self.told_levels.get(u) != held}
         self.told_levels = levels
         self.to_desk({"is": "status", "status": status, "levels": {str(u): v.decode() for u, v in news.items()}})
+
+    def _paced(self, status: Mapping[str, Any]) -> dict[str, Any]:
+        """Go slower where that is called for, and say how fast it goes."""
+        sources = {(one["protocol"], one["name"]): one for u in status["universes"] for one in u["sources"]}
+        gaps = [Gap(one["name"], one["longest_ms"], one["rate_hz"]) for one in sources.values()]
+        drops = status["kernel_drops"] - self._kernel_drops
+        self._kernel_drops = status["kernel_drops"]
+        pace = next_pace(self.pace, gaps, drops, psutil.cpu_percent(None) / 100.0)
+        # Whether room is to be left may have been told meanwhile.
+        self.pace = replace(pace, spare=self.pace.spare)
+        return {"apart_ms": round(self.pace.apart_s * 1000), "share": self.pace.share, "spare": self.pace.spare,
+                "said": self.pace.said}  # fmt: skip
 
     async def main(self) -> None:
         """Serve until told to stop."""

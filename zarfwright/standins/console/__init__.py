@@ -1,5 +1,7 @@
-"""A simulated lighting console: a patch read from a channel hookup CSV, cues with times, sACN out.
+"""A simulated lighting console: a program of its own that speaks to the show only over the loopback.
 
-rig.py reads the CSV, cues.py makes a cue list for whatever rig it finds, playback.py is what plays, and process.py the
-program: commands as JSON lines in, its state as JSON lines out.
+patch.py is what it knows of a rig, by way of its own readers of lists (hookup.py), GDTF (gdtf.py) and MVR (mvr.py);
+offers.py weighs a rig that is offered against the patch that is there. desk.py is the console, with what it plays
+(playback.py over lanes.py, cues.py) and keeps; commands.py what can be pressed on it; story.py a cue list for any rig.
+Its lines: output.py (sACN, Art-Net), wire.py, station.py and found.py (MVR-xchange), osc.py; process.py ties them.
 """

@@ -1,117 +1,30 @@
-"""The cue list of "The Lamplighter's Tide": fourteen cues in three scenes, for whatever rig the console was given.
-
-The console sorts its fixtures into groups by the channels they have, and spreads a cue's values over a group by each
-fixture's place in the rig from stage right to stage left.
-"""
+"""Cues: what fixtures do, and the times in which they come to it."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from zarfwright.standins.console.rig import Fixture
-
-Values = dict[str, float]
-Colour = tuple[float, float, float]
-
-SEA: Colour = (0.1, 0.45, 1.0)
-MOON: Colour = (0.4, 0.6, 1.0)
-EMBER: Colour = (1.0, 0.4, 0.1)
-LAMP: Colour = (1.0, 0.62, 0.22)
-KELP: Colour = (0.15, 0.9, 0.5)
-HEATHER: Colour = (1.0, 0.2, 0.4)
-
-
-@dataclass(frozen=True)
-class State:
-    """What a group does in a cue: a level, a colour from stage right to stage left, and angles in degrees; `fan` is
-    how far pan spreads over the group and `open` how far tilt does."""
-
-    level: float
-    colour: Colour = LAMP
-    till: Colour | None = None
-    pan: float = 0.0
-    fan: float = 0.0
-    tilt: float = 0.0
-    open: float = 0.0
-
-    def values(self, share: float) -> Values:
-        """Physical values by attribute for a place in the group: 0 is furthest stage right, 1 furthest stage left."""
-        far = self.till or self.colour
-        red, green, blue = (a + share * (b - a) for a, b in zip(self.colour, far, strict=True))
-        add = {"ColorAdd_R": red, "ColorAdd_G": green, "ColorAdd_B": blue, "ColorAdd_W": 0.3 * min(red, green, blue)}
-        sub = {"ColorSub_C": 1 - red, "ColorSub_M": 1 - green, "ColorSub_Y": 1 - blue}
-        turned = {"Pan": self.pan + self.fan * (share - 0.5), "Tilt": self.tilt + self.open * (share - 0.5)}
-        return {"Dimmer": self.level, **turned, **add, **sub}
+Key = tuple[str, str]
+"""A fixture's key and the name of one of its functions: the attribute, and of which cell."""
 
 
 @dataclass(frozen=True)
 class Cue:
-    """A state for each group that is not dark, a fade time, and a slow movement of the heads."""
+    """Physical values by fixture and function; what is not said stays as it was. `follow_s`: so long after it has come,
+    the next one goes by itself; None: it waits. `sway_deg`, `sway_s`: heads that move slowly to and fro."""
 
-    number: int
+    number: float
     name: str
-    fade_s: float
-    states: Mapping[str, State] = field(default_factory=dict)
+    fade_s: float = 2.0
+    delay_s: float = 0.0
+    follow_s: float | None = None
+    values: Mapping[Key, float] = field(default_factory=dict)
     sway_deg: float = 0.0
     sway_s: float = 8.0
 
-    def values(self, fixture: Fixture, share: float) -> Values:
-        """What a fixture is to do, by attribute."""
-        return self.states.get(group_of(fixture), State(0.0)).values(share)
-
-
-def group_of(fixture: Fixture) -> str:
-    """ "profile", "wash", "beam", "batten" or "dimmer", by what it can do."""
-    has = {channel.attribute for channel in fixture.channels.values()}
-    if "Pan" in has:
-        return "profile" if "ColorSub_C" in has else "wash" if "ColorAdd_R" in has else "beam"
-    return "batten" if "ColorAdd_R" in has else "dimmer"
-
-
-_WATER = State(0.35, SEA, MOON, tilt=0.0, open=-44.0)
-_DECK = State(1.0, LAMP, KELP, fan=50.0, tilt=28.0)
-_WARM = State(0.8, LAMP, HEATHER, fan=40.0, tilt=24.0)
-_FLOOD = {"profile": _DECK, "wash": _WARM, "batten": State(0.9, EMBER, SEA), "dimmer": State(0.35)}
-_RAYS = State(0.8, fan=90.0, tilt=62.0)
-_TELLER = State(0.5, LAMP, fan=-20.0, tilt=-26.0)
-_GLOW = State(0.2, EMBER)
-
-
-def cue_list() -> list[Cue]:
-    """The cues in order, named and timed as the demo show's looks are."""
-    return [
-        Cue(1, "Slack Water: dark", 1.0, {"profile": State(0.2, SEA, open=-30.0)}),
-        Cue(2, "Slack Water: the water moves", 2.0, {"profile": _WATER, "batten": State(0.5, SEA)}, 6.0, 12.0),
-        Cue(3, "Slack Water: first lamp", 3.0, {"profile": _TELLER, "batten": State(0.4, SEA)}),
-        Cue(4, "Slack Water: the choir is there", 5.0, {"profile": _WATER, "dimmer": State(0.3), "batten": _GLOW}),
-        Cue(5, "Slack Water: lantern", 4.0, {"profile": _WATER, "wash": State(0.6, LAMP, tilt=6.0)}, 4.0, 14.0),
-        Cue(6, "Flood: the tide turns", 4.0, {**_FLOOD, "profile": State(0.6, SEA, KELP, fan=50.0)}, 14.0),
-        Cue(7, "Flood: the whole deck", 2.0, {**_FLOOD, "beam": _RAYS}, 14.0),
-        Cue(8, "Flood: brass", 1.0, {**_FLOOD, "profile": State(1.0, LAMP, pan=30.0, fan=10.0, tilt=30.0)}),
-        Cue(
-            9,
-            "Flood: all lamps",
-            0.5,
-            {**_FLOOD, "beam": State(1.0, fan=140.0, tilt=50.0), "dimmer": State(0.8)},
-            24.0,
-            6.0,
-        ),
-        Cue(10, "Flood: the crowd", 3.0, {**_FLOOD, "wash": State(0.8, LAMP, HEATHER, fan=60.0, tilt=-50.0)}, 10.0),
-        Cue(
-            11,
-            "Ebb: it runs out",
-            6.0,
-            {"profile": State(0.4, SEA, open=30.0), "wash": State(0.3, MOON), "batten": _GLOW},
-            4.0,
-            14.0,
-        ),
-        Cue(12, "Ebb: one place", 4.0, {"profile": _TELLER, "batten": _GLOW}),
-        Cue(
-            13,
-            "Ebb: the shingle",
-            4.0,
-            {"profile": State(0.4, LAMP, tilt=12.0), "dimmer": State(0.15), "batten": _GLOW},
-        ),
-        Cue(14, "Ebb: last lamp", 6.0, {"wash": State(0.15, LAMP), "batten": State(0.06, SEA)}),
-    ]
+    def told(self) -> dict[str, object]:
+        return {
+            "number": self.number, "name": self.name, "fade_s": self.fade_s, "delay_s": self.delay_s,
+            "follow_s": self.follow_s, "fixtures": len({key for key, _ in self.values}),
+        }  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import itertools
 import logging
 import os
@@ -151,6 +152,9 @@ class LiveLink:
     def set_connections(self, connections: list[dict[str, Any]], only: str | None) -> None:
         self._child.say({"do": "connections", "list": connections, "only": only})
 
+    def leave_room(self, spare: bool) -> None:
+        self._child.say({"do": "leave room", "spare": spare})
+
     def tell(self, text: str) -> None:
         self._child.say({"do": "event", "text": text})
 
@@ -161,6 +165,12 @@ class LiveLink:
         """What every fixture shows now. Raises JobError when the live process does not answer."""
         values: dict[str, dict[str, float]] = self._ask("values", ANSWER_S)["values"]
         return values
+
+    def heard(self) -> tuple[dict[int, bytes], list[int]]:
+        """The levels of every universe as they are now, and which universes are heard. Raises JobError when the live
+        process does not answer."""
+        came = self._ask("levels", ANSWER_S)
+        return {int(u): base64.b64decode(held) for u, held in came["levels"].items()}, list(came["live"])
 
     def record(self, seconds: float) -> dict[str, Any]:
         """Let it listen for so long: the facts for the doctor, as they are told (links/live/record.py). Raises JobError

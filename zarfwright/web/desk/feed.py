@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import asdict
 from typing import Any, Protocol
 
@@ -32,6 +33,7 @@ class LivePicture(Protocol):
         fixed: dict[str, Any] | None = None,
     ) -> None: ...
     def set_connections(self, connections: list[dict[str, Any]], only: str | None) -> None: ...
+    def leave_room(self, spare: bool) -> None: ...
     def tell(self, text: str) -> None: ...
     def values(self) -> Values: ...
 
@@ -46,6 +48,8 @@ class Feed:
         self.gestures: dict[str, Values] = {}
         """What people drag just now, by who they are: shown, not stored."""
         self._rows: list[list[Any]] | None = None
+        self.on_hands: Callable[[Show, Values], None] = lambda show, hands: None
+        """Called with what is held by hand whenever that changes."""
 
     def values(self) -> Values:
         """What every fixture shows now; none where nothing is live. Raises JobError when no answer comes."""
@@ -68,6 +72,7 @@ class Feed:
             self._patch(show)
             self._connect(show)
             look = look_values(show, show.settings.playing)
+            self.on_hands(show, hands_of(show))
             self.live.drive(look, hands_of(show), show.settings.follow_console, fixed_of(show))
 
     def show_changed(self, show: Show, kinds: set[str], touched: set[str], who: str) -> None:
@@ -83,6 +88,8 @@ class Feed:
         playing = show.settings.playing
         look = look_values(show, playing) if SHOW_ID in touched or playing in touched else None
         hands = self._hands(show) if over or "fixture" in kinds else None
+        if hands is not None:
+            self.on_hands(show, hands)
         fixed = fixed_of(show) if "fixture" in kinds else None
         if look is not None or hands is not None:
             self.live.drive(look, hands, show.settings.follow_console, fixed)
@@ -93,8 +100,10 @@ class Feed:
             self.gestures.pop(who, None)
         else:
             self.gestures[who] = hands
+        held = self._hands(show)
+        self.on_hands(show, held)
         if self.live is not None:
-            self.live.drive(None, self._hands(show), show.settings.follow_console)
+            self.live.drive(None, held, show.settings.follow_console)
 
     def _hands(self, show: Show) -> Values:
         held = hands_of(show)
@@ -109,6 +118,7 @@ class Feed:
         assert self.live is not None
         told = [{"id": item.id, "connection": asdict(item.body)} for item in show.of_kind("connection")]
         self.live.set_connections(told, show.settings.only_connection)
+        self.live.leave_room(show.settings.spare_console)
 
     def _patch(self, show: Show, anew: bool = False) -> None:
         rows = patched(show)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from zarfwright.core.exchange.geometry import geometry
 from zarfwright.core.exchange.offered import LeftOut, Wish, offer
 from zarfwright.core.exchange.received import Received, kept_shapes
+from zarfwright.core.exchange.scene import Scene
 from zarfwright.core.show import Show
 from zarfwright.formats.findings import FormatError
 from zarfwright.formats.mesh import write_glb_scene
@@ -29,6 +30,7 @@ class SceneFile:
     """A scene as a file, and what is in it."""
 
     data: bytes
+    scene: Scene
     fixtures: int
     types: int
     structures: int
@@ -53,4 +55,4 @@ def scene_file(show: Show, asset_of: AssetOf, wish: Wish) -> SceneFile:
     tags = [thing.tag for thing in made.scene.things]
     fixtures, structures, groups = (tags.count(tag) for tag in ("Fixture", "Truss", "GroupObject"))
     others = len(tags) - fixtures - structures - groups
-    return SceneFile(data, fixtures, len(made.scene.types), structures, others, made.left_out)
+    return SceneFile(data, made.scene, fixtures, len(made.scene.types), structures, others, made.left_out)

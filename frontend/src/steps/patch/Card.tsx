@@ -90,7 +90,7 @@ function Addresses() {
         </Flex>
       </Section>
       <Section title="Lists">
-        <FileField label="Compare with the console's list (CSV)" accept=".csv,.txt,.tsv,text/csv" onFile={(file) => void compareList(file)} />
+        <FileField label="Compare with the console's list (CSV) or rig (MVR)" accept=".csv,.txt,.tsv,text/csv,.mvr" onFile={(file) => void compareList(file)} />
         <Box color="dim" fontSize="12px" mb="6px">A console's patch as CSV: it is compared first, and taken line by line.</Box>
         <chakra.a href={`/api/shows/${show}/papers/patch.csv`} download color="brass" fontSize="12px" textDecoration="underline">
           Save the patch as CSV

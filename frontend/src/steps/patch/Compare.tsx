@@ -2,8 +2,9 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { Table } from "../../kit/Table";
 import { Action, BenchHead, Sign } from "../../kit/controls";
 import { leaveCompared, mapColumn, takeLines, useCompared } from "../../show/compared";
+import { seeConsole, useConsoles } from "../../show/consoles";
 import { many } from "../../show/format";
-import { select, useSelection } from "../../show/selection";
+import { goTo, select, useSelection } from "../../show/selection";
 import type { PatchCompared, TakenOut } from "../../show/types";
 
 type Line = PatchCompared["lines"][number];
@@ -22,7 +23,9 @@ const taken = (lines: Line[]): TakenOut[] => lines.flatMap((one) => one.take ?? 
 
 /** A console's list beside the patch: by cause, then line by line; either side is taken. */
 export function Compare() {
-  const { found } = useCompared();
+  const { found, console } = useCompared();
+  const from = useConsoles((state) => state.report?.consoles.find((one) => one.key === console));
+  const there = console || found?.scene ? "rig" : "list";
   const selection = new Set(useSelection((state) => state.selection));
   if (!found) return null;
   // What the list has not may be of no concern to it: that is taken by itself only.
@@ -30,14 +33,14 @@ export function Compare() {
   return (
     <>
       <BenchHead title={`Beside ${found.name}`} note={`${many(found.same, "fixture")} the same, ${many(found.lines.length, "difference")}`}>
-        {all.length > 0 && <Action height="22px" onClick={() => void takeLines(all)}>Take all of the list</Action>}
-        <Action look="quiet" height="22px" onClick={leaveCompared}>Put the list away</Action>
+        {all.length > 0 && <Action height="22px" onClick={() => void takeLines(all)}>Take all of the {there}</Action>}
+        <Action look="quiet" height="22px" onClick={leaveCompared}>Put the {there} away</Action>
       </BenchHead>
       <Flex flex="1" minHeight="0">
         <Box width="420px" flex="none" overflow="auto" p="8px 14px" borderRight="1px solid" borderColor="line" role="list" aria-label="Causes">
-          <Columns found={found} />
+          {found.columns.length > 0 && <Columns found={found} />}
           {found.missing && <Sign tone="wrong">{found.missing}</Sign>}
-          {!found.missing && !found.lines.length && <Sign tone="fine">The list and the show are the same.</Sign>}
+          {!found.missing && !found.lines.length && <Sign tone="fine">The {there} and the show are the same.</Sign>}
           {found.causes.map((cause) => {
             const lines = found.lines.filter((one) => cause.numbers.includes(one.number));
             const edits = taken(lines);
@@ -46,7 +49,12 @@ export function Compare() {
                 <Sign tone={cause.cause === "extra" ? "attention" : "wrong"} onClick={() => select(lines.flatMap((one) => one.fixture ?? []))}>{cause.text}</Sign>
                 {edits.length > 0 && (
                   <Action height="22px" ml="21px" fontSize="11.5px" onClick={() => void takeLines(edits)}>
-                    {cause.cause === "missing" ? `Take the address of ${many(lines.length, "fixture")} away` : `Take the list's ${many(edits.length, "value")}`}
+                    {cause.cause === "missing" ? `Take the address of ${many(lines.length, "fixture")} away` : `Take the ${there}'s ${many(edits.length, "value")}`}
+                  </Action>
+                )}
+                {from && lines.some((one) => one.fixture) && (
+                  <Action height="22px" ml="8px" fontSize="11.5px" title={`Have ${from.name} take these fixtures as they are here: it is asked first`} onClick={() => { select(lines.flatMap((one) => one.fixture ?? [])); seeConsole({ of: "offer", key: from.key, ours: true }); goTo("signal"); }}>
+                    Give it ours
                   </Action>
                 )}
               </Box>
@@ -63,8 +71,8 @@ export function Compare() {
               { title: "No.", numeric: true, cell: (row) => row.number },
               { title: "What", cell: (row) => KINDS[row.kind] ?? row.kind },
               { title: "Here", cell: (row) => said(row.ours, row.kind) },
-              { title: "In the list", cell: (row) => said(row.theirs, row.kind) },
-              { title: "", cell: (row) => (row.take ? <Action height="20px" fontSize="11px" aria-label={`Take the list's side of fixture ${row.number}, ${KINDS[row.kind]}`} onClick={(event) => { event.stopPropagation(); void takeLines(taken([row])); }}>Take</Action> : "") },
+              { title: `In the ${there}`, cell: (row) => said(row.theirs, row.kind) },
+              { title: "", cell: (row) => (row.take ? <Action height="20px" fontSize="11px" aria-label={`Take the ${there}'s side of fixture ${row.number}, ${KINDS[row.kind]}`} onClick={(event) => { event.stopPropagation(); void takeLines(taken([row])); }}>Take</Action> : "") },
             ]}
           />
         </Flex>

@@ -1,10 +1,15 @@
 import { useState } from "react";
 import { Action, BenchHead } from "../../kit/controls";
 import { useLink } from "../../show/connection";
+import { useConsoles } from "../../show/consoles";
 import { useMonitor } from "../../show/monitor";
+import { useSimulated } from "../../show/simulated";
 import { usePatchedUniverses } from "../../show/slots";
 import { Levels } from "./Levels";
+import { Check } from "./Check";
 import { Mapping } from "./Mapping";
+import { Offer } from "./Offer";
+import { Simulated } from "./Simulated";
 
 export function SignalBench() {
   const signal = useLink((state) => state.signal);
@@ -19,6 +24,14 @@ export function SignalBench() {
     setAsked(one);
     show(true);
   };
+  const view = useConsoles((state) => state.view);
+  const consoles = useConsoles((state) => state.report?.consoles);
+  const simulated = useSimulated((state) => state.report?.consoles);
+  const offered = view?.of === "offer" && consoles?.find((one) => one.key === view.key);
+  const running = view?.of === "simulated" && simulated?.find((one) => one.key === view.key);
+  if (offered) return <Offer key={offered.key} one={offered} ours={view?.of === "offer" && view.ours} />;
+  if (running) return <Simulated key={running.key} one={running} />;
+  if (view?.of === "check") return <Check />;
   if (levels) return <Levels universe={universe} all={all} onUniverse={setAsked} onMapping={() => show(false)} />;
   const live = signal?.universes.filter((one) => one.state === "live").length ?? 0;
   return (

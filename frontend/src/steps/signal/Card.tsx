@@ -5,9 +5,10 @@ import { settings, useShow } from "../../show/document";
 import { edit } from "../../show/edits";
 import { useLink } from "../../show/connection";
 import { Connections } from "./Connections";
-import { Console } from "./Console";
+import { Consoles } from "./Consoles";
 import { Doctor } from "./Doctor";
 import { Recording } from "./Recording";
+import { SimulatedList } from "./SimulatedList";
 
 export function SignalCard() {
   const signal = useLink((state) => state.signal);
@@ -27,6 +28,7 @@ export function SignalCard() {
       </Section>
       <Doctor />
       <Connections />
+      <Consoles />
       <Section title="What comes in">
         {live.length > 0 && <Sign tone="fine">{live.length === 1 ? "1 universe" : `${live.length} universes`} live.</Sign>}
         {held.length > 0 && <Sign tone="attention">{heldText(held)} The last levels are held.</Sign>}
@@ -42,10 +44,18 @@ export function SignalCard() {
         >
           {show.follow_console ? "The console drives the picture" : "Let the console drive the picture"}
         </Action>
+        <Action
+          mt="6px" width="100%" look={show.spare_console ? "on" : "plain"} aria-pressed={show.spare_console}
+          title="For a console on this very machine: pictures are made less often and take less of it. Where its packets come late because of them, they slow down in any case"
+          onClick={() => void edit("set show", { spare_console: !show.spare_console }).catch(() => undefined)}
+        >
+          {show.spare_console ? "Room is left for a console here" : "Leave room for a console here"}
+        </Action>
+        {signal?.pace.said && <Sign tone="attention">{signal.pace.said}</Sign>}
       </Section>
       <Readiness step="signal" />
       <Recording />
-      <Console />
+      <SimulatedList />
     </>
   );
 }
