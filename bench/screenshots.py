@@ -318,7 +318,7 @@ def main() -> int:
             person.pick("Picture in the main pane", "as driven")
             person.pick("View of the side pane", "Plan")
             person.go("Signal")
-            person.press("Start the simulated console")
+            person.press("Start with this patch")
             for _ in range(7):
                 person.press("Next cue")
             person.says("Cue 7, Flood: the whole deck")

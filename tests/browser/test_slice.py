@@ -219,8 +219,8 @@ def they_are_plugged(program, person):
 def the_console_drives(program, person, heron):
     """Signal: the simulated console drives the picture; when it stops the last levels are held, and it is said."""
     person.go("Signal")
-    person.press("Start the simulated console")
-    person.says("Simulated console", 30)
+    person.press("Start with this patch")
+    person.says("Editor: nothing", 30)
     person.press("Next cue")
     person.says("Cue 1, Slack Water: dark")
     # It fades in from white: blue is what it comes to.
@@ -235,6 +235,7 @@ def the_console_drives(program, person, heron):
     person.press("Play")
     person.says("Cue 3, Slack Water: first lamp", 30)
     person.press("Stop")
+    person.press("Mapping")
     person.type("Fixture", "61")
     person.type("Level, %", "0")
     person.press("Set the level")
@@ -255,7 +256,7 @@ def the_console_drives(program, person, heron):
     assert found.text.split("\n")[1:] == ["61 Dimmer", "0 to 102"]
     person.type("Level, %", "0")
     person.press("Set the level")
-    person.press("Shut the console down")
+    person.press("Shut Simulated console down")
     person.says("Levels held")
     person.says("Simulated console stopped. The last levels are held.")
     assert candela(person.beam(by_number(program, 62))) > 1
