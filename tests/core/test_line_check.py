@@ -6,6 +6,7 @@ import pytest
 
 from tests.scenes import Hall
 from zarfwright.core.dmx.encode import encode
+from zarfwright.core.doctor.facts import Cause
 from zarfwright.core.linking.checking import (
     Check,
     Told,
@@ -14,6 +15,7 @@ from zarfwright.core.linking.checking import (
     failures,
     line_of,
     steps_of,
+    with_causes,
 )  # fmt: skip
 from zarfwright.core.readiness import findings
 from zarfwright.library import dunlin, heron, shipped
@@ -120,6 +122,19 @@ def test_in_a_check_of_all_at_once_whoever_lights_up_is_ticked_off(hall, ids):
     assert [(one.state, one.cause) for one in check.told] == [("answered", ""), ("silent", "why 2"), ("answered", "")]
     assert failures(check) == {ids[2]: "intensity. why 2"}
     assert check.step is None
+
+
+def test_what_the_doctor_found_of_a_fixture_or_its_universe_stands_with_it(hall, ids):
+    check = Check(tuple(Told(step, "silent", cause="Quiet.") for step in steps_of(hall.show)[::3]))
+    causes = [
+        Cause("dark_shutter", "Its shutter is shut.", "Open it.", 1, (ids[1],)),
+        Cause("off_by_one", "It comes one off.", "Land it so.", 2),
+    ]
+    assert [one.cause for one in with_causes(hall.show, check, causes).told] == [
+        "Quiet. The doctor: Its shutter is shut. Open it.",
+        "Quiet.",
+        "Quiet. The doctor: It comes one off. Land it so.",
+    ]
 
 
 def test_who_failed_stands_in_readiness_until_it_is_checked_again(hall, ids):

@@ -47,8 +47,9 @@ def opened(path: Path, live: LiveLink, scheduler: str | None) -> Services:
     recent.note(path, desk.show.settings.name)
     simulated, consoles = SimulatedConsoles(desk, live), ConsoleLinks(desk)
     simulated.on_change = consoles.beside
-    checks = LineChecks(desk, live, consoles.hands)
-    children = simulated, DoctorLink(desk, live, jobs), CaptureLink(desk, live)
+    doctor = DoctorLink(desk, live, jobs)
+    checks = LineChecks(desk, live, consoles.hands, doctor.find)
+    children = simulated, doctor, CaptureLink(desk, live)
     return Services(desk, live, *children, Lights(desk), recent, jobs, consoles, checks)
 
 

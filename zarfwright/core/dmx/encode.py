@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+
 from zarfwright.core.dmx.features import INDEX
 from zarfwright.core.dmx.segments import Lane, conditions_of, lanes_of
 from zarfwright.core.types.model import Channel, FixtureType, Mode
@@ -25,16 +27,24 @@ def nearest_raw(lane: Lane, top: int, feature: str, value: float) -> tuple[float
     return best
 
 
-def encode_raws(fixture_type: FixtureType, mode: Mode, values: dict[str, float]) -> list[int]:
-    """Raw values, channel by channel, for feature values; what is not given rests at its default.
+def encode_raws(
+    fixture_type: FixtureType,
+    mode: Mode,
+    values: Mapping[str, float],
+    lanes: Sequence[Sequence[Lane]] | None = None,
+    only: Sequence[int] | None = None,
+) -> list[int]:
+    """Raw values, channel by channel, for feature values; what is not given rests at its default. `lanes` by channel,
+    where they are known already; `only` the channels that these features are known to need.
 
     Where a function needs a master, the master channel is set to where it holds.
     """
     raws = [channel.home for channel in mode.channels]
-    for i, channel in enumerate(mode.channels):
-        lanes = lanes_of(fixture_type, channel)
+    for i in only if only is not None else range(len(mode.channels)):
+        channel = mode.channels[i]
+        here = lanes[i] if lanes is not None else lanes_of(fixture_type, channel)
         for feature, value in values.items():
-            found = [(*nearest, lane) for lane in lanes if (nearest := nearest_raw(lane, channel.top, feature, value))]
+            found = [(*nearest, lane) for lane in here if (nearest := nearest_raw(lane, channel.top, feature, value))]
             if not found:
                 continue
             _, raws[i], lane = min(found, key=lambda one: (one[0], one[2].master is not None))

@@ -18,6 +18,7 @@ from zarfwright.core.compiled import compiled
 from zarfwright.core.dmx.decode import Decoder
 from zarfwright.core.dmx.features import EMITTERS, INDEX
 from zarfwright.core.dmx.rows import SLOTS, PatchRow, fixture_of
+from zarfwright.core.doctor.facts import Cause
 from zarfwright.core.patch import patch_rows
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show
@@ -267,6 +268,21 @@ def cause_of(show: Show, check: Check, live: Iterable[int], moved: bool, togethe
             "master, or patched elsewhere."
         )
     return "Its slots moved, but it did not do that: see whether the console has it in the same mode."
+
+
+def with_causes(show: Show, check: Check, causes: Sequence[Cause]) -> Check:
+    """The check with what the doctor found: of a fixture itself, else of its universe."""
+
+    def told(one: Told) -> Told:
+        item = show.items.get(one.step.fixture)
+        if one.state != "silent" or item is None or not isinstance(item.body, Fixture):
+            return one
+        own = [cause for cause in causes if one.step.fixture in cause.fixtures]
+        near = [c for c in causes if not c.fixtures and c.universe is not None and c.universe == item.body.universe]
+        found = next(iter(own + near), None)
+        return replace(one, cause=f"{one.cause} The doctor: {found.evidence} {found.action}") if found else one
+
+    return replace(check, told=tuple(told(one) for one in check.told))
 
 
 def asked_values(can: frozenset[str] | set[str], function: Function) -> tuple[Held, Held]:

@@ -3,13 +3,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
+from functools import cache
 
 from zarfwright.core.dmx.encode import encode_raws
 from zarfwright.core.dmx.features import COUNT, FEATURES, INDEX
 from zarfwright.core.dmx.mode import driven_beams
-from zarfwright.core.dmx.segments import lanes_of
+from zarfwright.core.dmx.segments import Lane, lanes_of
+from zarfwright.core.memo import Memo
 from zarfwright.core.types.chain import chains_of
 from zarfwright.core.types.model import Channel, ChannelFunction, FixtureType, Mode
 from zarfwright.core.types.trial import home_slots, trial
@@ -33,6 +35,7 @@ class Value:
     unit: str
 
 
+@cache
 def unit_of(attribute: str) -> str:
     """The unit of an attribute's physical values, as GDTF has it (DIN SPEC 15800, annex A)."""
     if "Rot" in attribute and attribute.startswith(("Blade", "Shaper")):
@@ -40,34 +43,67 @@ def unit_of(attribute: str) -> str:
     return next((unit for begins, unit in UNITS if attribute.startswith(begins)), "share")
 
 
+Span = tuple[ChannelFunction, int, int]
+
+
+@dataclass(frozen=True)
+class _Ways:
+    """What is to be known of a mode for each of its channels: its lanes, the features that they have a say in, which of
+    several of its attribute it is, the beams that it drives."""
+
+    lanes: tuple[tuple[Lane, ...], ...]
+    features: tuple[frozenset[str], ...]
+    parts: tuple[int, ...]
+    spans: tuple[tuple[Span, ...], ...]
+    beams: tuple[frozenset[int], ...]
+
+    def driven(self, names: Collection[str]) -> list[int]:
+        """The channels that have a say in some features."""
+        wanted = set(names)
+        return [i for i, own in enumerate(self.features) if own & wanted]
+
+
+def _ways_of(kind: FixtureType, mode_name: str) -> _Ways:
+    mode, chains = kind.mode(mode_name), chains_of(kind, mode_name)
+    lanes = tuple(tuple(lanes_of(kind, channel)) for channel in mode.channels)
+    features = tuple(
+        frozenset(FEATURES[one.feature].name for lane in own for one in lane.segments if one.feature < COUNT)
+        if channel.slots
+        else frozenset[str]()
+        for channel, own in zip(mode.channels, lanes, strict=True)
+    )
+    beams = tuple(frozenset(driven_beams(channel, chains)) for channel in mode.channels)
+    spans = tuple(tuple(channel.spans()) for channel in mode.channels)
+    return _Ways(lanes, features, tuple(_parts(mode)), spans, beams)
+
+
+_ways: Memo[_Ways] = Memo(_ways_of, 500)
+
+
 def values_of(
     kind: FixtureType, mode_name: str, number: int, whole: Mapping[str, float], cells: Mapping[int, Mapping[str, float]]
 ) -> tuple[Value, ...]:
     """What a fixture is held at, all of it (`whole`) and single cells (by number, from 1), by feature."""
-    mode = kind.mode(mode_name)
-    parts = _parts(mode)
+    mode, ways = kind.mode(mode_name), _ways(kind, mode_name)
     found: dict[int, Value] = {}
-    raws = encode_raws(kind, mode, dict(whole))
-    for i in _driven(kind, mode, frozenset(whole)):
-        found[i] = _value(mode.channels[i], parts[i], number, raws[i])
-    chains = chains_of(kind, mode_name) if cells else ()
+    if whole:
+        here = ways.driven(whole)
+        raws = encode_raws(kind, mode, whole, ways.lanes, here)
+        found = {i: _value(ways, i, number, raws[i]) for i in here}
     for cell, held in cells.items():
-        raws = encode_raws(kind, mode, {**whole, **held})
-        for i in _driven(kind, mode, frozenset(held)):
-            if cell - 1 in driven_beams(mode.channels[i], chains):
-                found[i] = _value(mode.channels[i], parts[i], number, raws[i])
+        here = [i for i in ways.driven(held) if cell - 1 in ways.beams[i]]
+        raws = encode_raws(kind, mode, {**whole, **held}, ways.lanes, here)
+        found |= {i: _value(ways, i, number, raws[i]) for i in here}
     return tuple(found[i] for i in sorted(found))
 
 
-def _value(channel: Channel, part: int, number: int, raw: int) -> Value:
-    function, first, last = _at(channel, raw)
+def _value(ways: _Ways, channel: int, number: int, raw: int) -> Value:
+    spans = ways.spans[channel]
+    function, first, last = next((span for span in spans if span[1] <= raw <= span[2]), spans[0])
     low, high = function.physical
     share = (raw - first) / (last - first) if last > first else 0.0
-    return Value(number, function.attribute, part, low + share * (high - low), unit_of(function.attribute))
-
-
-def _at(channel: Channel, raw: int) -> tuple[ChannelFunction, int, int]:
-    return next((span for span in channel.spans() if span[1] <= raw <= span[2]), next(iter(channel.spans())))
+    unit = unit_of(function.attribute)
+    return Value(number, function.attribute, ways.parts[channel], low + share * (high - low), unit)
 
 
 def _parts(mode: Mode) -> list[int]:
@@ -84,17 +120,6 @@ def _parts(mode: Mode) -> list[int]:
     return parts
 
 
-def _driven(kind: FixtureType, mode: Mode, features: frozenset[str]) -> list[int]:
-    """The channels that have a say in some features."""
-    wanted = {INDEX[name] for name in features if name in INDEX}
-    return [
-        i
-        for i, channel in enumerate(mode.channels)
-        if channel.slots
-        and any(segment.feature in wanted for lane in lanes_of(kind, channel) for segment in lane.segments)
-    ]
-
-
 Said = Mapping[tuple[str, int], float]
 """Physical values by attribute and part, as a console says them."""
 
@@ -102,18 +127,16 @@ Said = Mapping[tuple[str, int], float]
 def features_of(kind: FixtureType, mode_name: str, said: Said) -> dict[str, float]:
     """What a console's values come to, by feature: those alone that they have a say in, of the fixture's first beam.
     What its mode has not is passed over."""
-    mode = kind.mode(mode_name)
-    parts = _parts(mode)
+    mode, ways = kind.mode(mode_name), _ways(kind, mode_name)
     slots = home_slots(mode)
     touched: set[str] = set()
-    for channel, part in zip(mode.channels, parts, strict=True):
-        raw = _raw_said(channel, part, said) if channel.slots else None
+    for i, channel in enumerate(mode.channels):
+        raw = _raw_said(channel, ways.parts[i], said) if channel.slots else None
         if raw is None:
             continue
         for slot, byte in zip(channel.slots, raw.to_bytes(len(channel.slots), "big"), strict=True):
             slots[channel.dmx_break][slot - 1] = byte
-        lanes = lanes_of(kind, channel)
-        touched |= {FEATURES[one.feature].name for lane in lanes for one in lane.segments if one.feature < COUNT}
+        touched |= ways.features[i]
     if not touched:
         return {}
     row = trial(kind, mode_name, slots).features[0]

@@ -7,6 +7,7 @@ import threading
 from dataclasses import asdict
 from typing import Any
 
+from zarfwright.core.doctor.facts import Cause
 from zarfwright.core.edits import Call
 from zarfwright.core.errors import JobError
 from zarfwright.links.live.record import facts_read
@@ -37,12 +38,7 @@ class DoctorLink:
     def _listen(self, seconds: float) -> None:
         found: dict[str, Any] = {"problem": ""}
         try:
-            facts = facts_read(self.live.record(seconds))
-            from zarfwright.core.doctor.diagnosis import diagnose
-
-            # Seconds of computing for a hundred fixtures: who works at the desk meanwhile is not to feel it.
-            causes = self.jobs.elsewhere(Call(diagnose, (facts, self.desk.show)))
-            found["causes"] = [asdict(cause) for cause in causes]
+            found["causes"] = [asdict(cause) for cause in self.find(seconds)]
         except JobError as wrong:
             found["problem"] = str(wrong)
         except Exception as wrong:  # whatever it is: it is told, and the doctor can be asked again
@@ -51,6 +47,15 @@ class DoctorLink:
         with self._lock:
             self._report = {**self._report, **found, "listening": False}
         self._tell()
+
+    def find(self, seconds: float) -> list[Cause]:
+        """Listen for so long, and say what is wrong. Raises JobError."""
+        from zarfwright.core.doctor.diagnosis import diagnose
+
+        facts = facts_read(self.live.record(seconds))
+        # Seconds of computing for a hundred fixtures: who works at the desk meanwhile is not to feel it.
+        causes: list[Cause] = self.jobs.elsewhere(Call(diagnose, (facts, self.desk.show)))
+        return causes
 
     def report(self) -> dict[str, Any]:
         """Whether it listens, for how long, and what it found last; none: it was not asked yet."""

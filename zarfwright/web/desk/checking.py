@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Literal, Protocol
 
 from zarfwright.core.aiming.coloured import driven
+from zarfwright.core.doctor.facts import Cause
 from zarfwright.core.errors import JobError
 from zarfwright.core.linking.checking import (
     Check,
@@ -23,6 +24,7 @@ from zarfwright.core.linking.checking import (
     failures,
     line_of,
     steps_of,
+    with_causes,
 )
 from zarfwright.core.linking.values import values_of
 from zarfwright.core.rig.things import Fixture
@@ -37,7 +39,7 @@ FIRST_S, SENT_S = 0.6, 2.5
 """So long what is sent from here may take to come back as levels."""
 QUIET_S = 12.0
 """Nothing new for so long, and a check of all at once is over; a console that is slower is told so beforehand."""
-PICTURE_S, PATIENT = 1.0, 10
+PICTURE_S, PATIENT, DOCTOR_S = 1.0, 10, 3.0
 log = logging.getLogger(__name__)
 
 
@@ -66,8 +68,11 @@ class Going:
 class LineChecks:
     """One check at a time. Every browser is told how it goes."""
 
-    def __init__(self, desk: Desk, live: Heard, hands: HandOver) -> None:
-        self.desk, self.live, self.hands = desk, live, hands
+    def __init__(
+        self, desk: Desk, live: Heard, hands: HandOver, doctor: Callable[[float], Sequence[Cause]] = lambda _: ()
+    ) -> None:
+        """`doctor` listens for so many seconds, and says what is wrong; it may raise JobError."""
+        self.desk, self.live, self.hands, self.doctor = desk, live, hands, doctor
         self._lock = threading.RLock()
         self._going: Going | None = None
         self._ends = threading.Event()
@@ -119,6 +124,13 @@ class LineChecks:
         except Exception as wrong:  # whatever it is: it is told, and the line can be checked again
             log.exception("the line check could not finish")
             going.said = f"The check could not go on ({type(wrong).__name__}: {wrong}). Begin it again."
+        if going.check.count("silent") and not self._ends.is_set():
+            going.picture = "the doctor listens for why"
+            self._tell()
+            with suppress(JobError):
+                causes = self.doctor(DOCTOR_S)
+                with self._lock:
+                    going.check = with_causes(self.desk.show, going.check, causes)
         with self._lock:
             going.over = True
         self._keep(going, who)
