@@ -5,8 +5,6 @@ from __future__ import annotations
 import base64
 import io
 import itertools
-import subprocess
-import sys
 import tempfile
 from collections.abc import Callable
 from contextlib import suppress
@@ -19,9 +17,7 @@ from selenium.webdriver.common.keys import Keys
 
 from tests.browser.person import Person
 from tests.browser.test_frame import press_keys
-from tests.browser.test_hang import radio, take_rows
 from tests.browser.test_shop import EXAMPLES, open_types, put, rows, said_of, shop, trying, typed
-from tests.browser.test_site import Gestures
 from tests.browser.test_slice import by_number
 from tests.processes import Program, wait_for
 from zarfwright.demo.guests import guest_scene
@@ -39,30 +35,6 @@ window.zarfwrightStage.snapshot("main", width, height, { samples }).then(async (
   reader.readAsDataURL(blob);
 });
 """
-
-
-def from_nothing(folder: Path, keep: Callable[[Person, str], None]) -> None:
-    """A new show: a venue to begin with, and an outline while it is drawn."""
-    path = folder / "new.zarf"
-    subprocess.run([sys.executable, "-m", "zarfwright", "new", str(path)], check=True)
-    program, downloads = Program(path, demo=False), folder / "second"
-    downloads.mkdir()
-    person = Person(downloads)
-    try:
-        program.edit("start site", kind="proscenium")
-        program.edit("set show", work_light_lx=90.0, name="The Lamplighter's Tide", venue="On tour")
-        person.driver.get(f"{program.url}/?scale=1.0&quality=Build")
-        person.settle()
-        person.stage("lookFrom", "main", [7.5, -17.0, 6.5], [-0.5, 3.0, 2.2])
-        person.press("Draw an outline instead")
-        do = Gestures(person)
-        for corner, way in (("-5, -1", None), ("10m", "0"), ("4m", "90"), ("3m", "180"), ("2m", "90")):
-            do.corner(corner, way)
-        person.stage("lookFrom", "main", [7.5, -12.0, 9.5], [-0.5, 3.0, 0.2])
-        keep(person, "drawing")
-    finally:
-        person.close()
-        program.end()
 
 
 def types_and_shop(person: Person, keep: Callable[[str], None]) -> None:
@@ -94,20 +66,11 @@ def types_and_shop(person: Person, keep: Callable[[str], None]) -> None:
 
 
 def hanging(person: Person, keep: Callable[[str], None]) -> None:
-    """Six on the ring arranged, and labels on a boom."""
+    """One of the rig, under the lantern."""
     person.go("Hang")
     person.stage("lookFrom", "main", *UNDER_THE_LANTERN)
     person.row("81")
     keep("hang")
-    press_keys(person, Keys.ESCAPE)
-    take_rows(person, 101, 106)
-    radio(person, "Arrange")
-    person.press("Arrange 6 things")
-    radio(person, "Half in")
-    person.press("The other way round")
-    wait_for(lambda: person.report()["ghosts"] == 6, "the ghosts")
-    keep("hang-arrange")
-    press_keys(person, Keys.ESCAPE)
     press_keys(person, Keys.ESCAPE)
     # With nothing selected the card begins anew.
     person.go("Site")
@@ -131,10 +94,10 @@ def carrying(person: Person, program: Program) -> None:
     person.says("from 7.")
 
 
-def frames_on(person: Person) -> None:
+def frames_on(person: Person, count: int = 4) -> None:
     """The picture moves on and on: a few frames later it shows what came in."""
     before = person.report()["frames"]
-    wait_for(lambda: person.report()["frames"] >= before + 4, "frames", 60)
+    wait_for(lambda: person.report()["frames"] >= before + count, "frames", 120)
 
 
 def levels(person: Person) -> None:
@@ -218,18 +181,56 @@ def aiming(person: Person, program: Program, keep: Callable[[str], None]) -> Non
 
 
 def exchange(person: Person, program: Program, folder: Path, keep: Callable[[str], None]) -> None:
-    """The guests' file beside the demo, and its types."""
+    """The guests' file beside the demo."""
     file = folder / "guests.mvr"
     file.write_bytes(guest_scene(program.raw("/api/shows/SHOW/scene.mvr")))
     person.press("Scenes in and out")
     person.find('//input[@aria-label="An MVR file"]', "the file field").send_keys(str(file))
     person.says("with the 22 on it")
     keep("exchange")
-    person.click('//*[@role="tab"][starts-with(normalize-space(.), "Types")]', "the types")
-    person.says("Nothing here is like Fulmar")
-    keep("exchange-types")
     person.press("Put the file away")
     person.press("Back to the show")
+
+
+def consoles(person: Person, program: Program, keep: Callable[[str], None]) -> None:
+    """A console that has a patch of its own is offered the rig; its page; and its line, of which two are silent."""
+    heads = {row["body"]["number"]: row["id"] for row in program.document()["objects"] if row["kind"] == "fixture"}
+    key = program.post("/api/shows/SHOW/simulated", {"patch": False, "name": "Front desk"})[1]["key"]
+    place, simulated = f"/api/shows/SHOW/consoles/{key}", f"/api/shows/SHOW/simulated/{key}"
+    person.go("Signal")
+    person.says("Linked: Simulated console")
+    program.post(f"{place}/offer", {"ids": [heads[n] for n in (81, 82, 86, 91, 92, 93)]})
+    program.post(f"{place}/take", {"way": "add"})
+    program.post(simulated, {"do": "fault", "unknown": ["Wader"]})
+    person.press("Offer rig")
+    person.press("Ask Front desk what it would take")
+    person.says("6 fixtures in its patch.")
+    person.click('//*[@role="radio"][normalize-space(.)="Add"]', "the way")
+    frames_on(person, 1)
+    keep("offer")
+    program.post(f"{place}/take", {"way": "clear"})
+    program.post(f"{place}/beside", {"hand_over": True})
+    for command in ("make cues", *["next"] * 7):
+        program.post(simulated, {"do": command})
+    program.edit("aim at", ids=[heads[n] for n in (61, 62)], point=[0.0, 0.0, 1.1])
+    program.edit("set colour", ids=[heads[61]], kelvin=3200)
+    person.press("See Front desk")
+    person.says("Flood: the whole deck")
+    person.find('//*[@aria-label="Values in the editor"]/*[8]', "the values that went over")
+    person.beams_until(lambda beams: sum(max(beam["candela"]) > 5000 for beam in beams.values()) >= 20, "the cue")
+    frames_on(person, 1)
+    keep("simulated-console")
+    program.post(simulated, {"do": "fault", "silent": [62, 64]})
+    person.press("Check the line")
+    ids = [heads[n] for n in (61, 62, 63, 64, 65)]
+    program.post("/api/shows/SHOW/check", {"do": "start", "ids": ids, "way": "send", "console": key, "who": "tester"})
+    wait_for(lambda: not program.get("/api/shows/SHOW/check")["going"], "the check", 180)
+    frames_on(person, 1)
+    keep("line-check")
+    for _ in range(3):
+        program.post("/api/shows/SHOW/undo", {"who": "tester"})
+    person.press("Shut Front desk down")
+    person.press("Mapping")
 
 
 def main() -> int:
@@ -249,10 +250,6 @@ def main() -> int:
             settle()
             person.driver.save_screenshot(str(OUT / f"{name}.png"))
 
-        def keep_of(other: Person, name: str) -> None:
-            wait_for(lambda: (r := other.report()) and r["settled"] and r["frames"], "the picture", 180)
-            other.driver.save_screenshot(str(OUT / f"{name}.png"))
-
         def keep_plain(name: str) -> None:
             person.driver.save_screenshot(str(OUT / f"{name}.png"))
 
@@ -268,7 +265,6 @@ def main() -> int:
             person.beams_until(lambda beams: len(beams) == 96, "the beams")
 
         try:
-            from_nothing(Path(folder), keep_of)
             open_at("Depth")
             person.go("Site")
             person.row("Main deck")
@@ -317,10 +313,11 @@ def main() -> int:
             # The panes come back as they were left in Review.
             person.pick("Picture in the main pane", "as driven")
             person.pick("View of the side pane", "Plan")
-            person.go("Signal")
+            consoles(person, program, keep_plain)
             person.press("Start with this patch")
             for _ in range(7):
                 person.press("Next cue")
+            person.press("Mapping")
             person.says("Cue 7, Flood: the whole deck")
             person.beams_until(
                 lambda beams: sum(max(beam["candela"]) > 5000 for beam in beams.values()) >= 20, "the cue to be in"
@@ -330,7 +327,7 @@ def main() -> int:
             a_fault(program)
             person.press("Ask the doctor: listen for 6 s")
             person.says("eth9 (10.0.0.9) is gone")
-            frames_on(person)
+            frames_on(person, 1)
             person.driver.save_screenshot(str(OUT / "signal.png"))
         finally:
             person.close()

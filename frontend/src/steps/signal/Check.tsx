@@ -102,8 +102,8 @@ function Steps({ steps }: { steps: Step[] }) {
           { title: "No.", numeric: true, cell: (row) => row.number, sort: (row) => row.number },
           { title: "What", cell: (row) => row.function, sort: (row) => row.function },
           { title: "How it went", cell: (row) => WORDS[row.state], sort: (row) => ORDER[row.state] },
-          { title: "What came", cell: (row) => row.came },
           { title: "Likely cause", cell: (row) => row.cause },
+          { title: "What came", cell: (row) => row.came },
         ]}
       />
     </Flex>
