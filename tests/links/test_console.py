@@ -168,6 +168,15 @@ def test_what_is_in_the_editor_is_kept_as_palette_and_as_cue(console):
     assert console.desk.state()["editor"] == [{"number": 1, "function": "ColorSub_C", "value": 1.0}]
 
 
+def test_what_is_selected_shows_each_of_its_functions(console):
+    console.do("value", number=1, function="Pan", value=45.0)
+    console.do("select", numbers=[1])
+    functions = {one["function"]: one["value"] for one in console.desk.state()["functions"]}
+    assert functions.keys() == {"Pan", "Dimmer", "Shutter1", "ColorSub_C"}
+    assert functions["Pan"] == pytest.approx(45.0, abs=0.01)
+    assert functions["Dimmer"] == 0.0
+
+
 def test_deliberate_faults_are_in_what_is_sent(console):
     for number in (1, 2):
         console.do("level", number=number, level=1.0)

@@ -10,7 +10,7 @@ from pythonosc.udp_client import SimpleUDPClient
 
 from tests.processes import wait_for
 from zarfwright.core.linking.values import Value
-from zarfwright.links.osc import DATAGRAM_MOST, Osc, PaletteTold, PaletteValue, Selection, bundles
+from zarfwright.links.osc import DATAGRAM_MOST, Osc, PaletteTold, PaletteValue, Selection, address_towards, bundles
 
 
 @pytest.fixture
@@ -72,6 +72,11 @@ def test_what_a_console_says_is_heard(ours):
         (4, 61, "ColorSub_C", 0, 0.5),
         (4, 31, "ColorAdd_R", 2, 1.0),
     ]
+
+
+def test_a_console_on_this_machine_is_reached_by_the_loopback_alone():
+    assert address_towards("127.0.0.1") == "127.0.0.1"
+    assert address_towards("127.0.0.9").startswith("127.")
 
 
 def test_malformed_datagrams_are_counted_and_dropped(ours):

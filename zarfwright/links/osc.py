@@ -86,6 +86,14 @@ def bundles(values: Iterable[Value]) -> Iterator[bytes]:
         yield bytes(builder.build().dgram)
 
 
+def address_towards(host: str) -> str:
+    """The address of this machine from which another is reached; nothing is sent. Raises OSError where there is no
+    way to it."""
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as asked:
+        asked.connect((host, 9))
+        return str(asked.getsockname()[0])
+
+
 class Osc:
     """One socket: values go out of it, what consoles say comes in. `heard` is called from another thread."""
 

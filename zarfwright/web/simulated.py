@@ -43,6 +43,11 @@ class EditorValue(BaseModel):
     value: float
 
 
+class FunctionValue(BaseModel):
+    function: str
+    value: float
+
+
 class ConsoleOffer(BaseModel):
     """A rig that the console was told of; `way`: it is asked to take it so; `fixtures`: once it has looked."""
 
@@ -95,6 +100,8 @@ class ConsoleState(BaseModel):
     groups: dict[str, int]
     palettes: list[ConsolePalette]
     editor: list[EditorValue]
+    functions: list[FunctionValue]
+    """Of the first fixture that is selected."""
     selected: list[int]
     sweep_s: float | None
     identify_s: float | None

@@ -211,6 +211,7 @@ class Desk:
                 {"number": numbers.get(key), "function": name, "value": round(value, 4)}
                 for (key, name), value in [*playback.hands.items()][:500]
             ],
+            "functions": self._functions(),
             "selected": [numbers[key] for key in self.selected if numbers.get(key) is not None],
             "sweep_s": playback.drill.sweep_s,
             "identify_s": playback.drill.identify_s,
@@ -229,6 +230,13 @@ class Desk:
                 "dead": self.faults.dead,
             },
         }  # fmt: skip
+
+    def _functions(self) -> list[dict[str, Any]]:
+        """What each function of the first selected fixture is at: physical values, without masters."""
+        if not self.selected:
+            return []
+        found = self.playback.values_of(self.selected[:1])
+        return [{"function": name, "value": round(value, 4)} for (_, name), value in found.items()]
 
     def rows(self) -> list[dict[str, Any]]:
         """The patch, a row for each fixture."""

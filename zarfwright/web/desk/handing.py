@@ -6,6 +6,7 @@ import logging
 import threading
 import time
 from collections.abc import Iterable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
@@ -13,7 +14,7 @@ from zarfwright.core.linking.consoles import Console
 from zarfwright.core.linking.values import Value, features_of, values_of
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show
-from zarfwright.links.osc import Heard, Osc, PaletteTold, PaletteValue, Selection, bundles
+from zarfwright.links.osc import Heard, Osc, PaletteTold, PaletteValue, Selection, address_towards, bundles
 
 if TYPE_CHECKING:
     from zarfwright.web.desk.desk import Desk
@@ -23,7 +24,6 @@ EVERY_S = 0.02
 """At most fifty times a second a fixture; what comes in between is sent with the next."""
 HELLO_S, SAY_S = 5.0, 15.0
 NAME = "Zarfwright"
-LOOPBACK = "127.0.0.1"
 SORTS = ("position", "colour", "beam")
 PALETTES_MOST, VALUES_MOST = 500, 100_000
 log = logging.getLogger(__name__)
@@ -90,6 +90,9 @@ class HandOver:
                     found = self._partners[key] = Partner(console, takes)
                 if takes and not found.takes:
                     found.sent = {}
+                if found.console.outline != console.outline:
+                    # What is outlined is said anew, or taken back.
+                    found.said = 0.0
                 found.console, found.takes = console, takes
             if self._latest is None or any(one.takes and not one.sent for one in self._partners.values()):
                 show = self.desk.show
@@ -113,7 +116,8 @@ class HandOver:
         for key, partner in partners:
             if partner.console.values_port and now - partner.greeted > HELLO_S:
                 partner.greeted = now
-                self._socket(partner.console).hello(NAME, partner.console.host, partner.console.values_port)
+                with suppress(OSError):
+                    self._socket(partner.console).hello(NAME, partner.console.host, partner.console.values_port)
             if partner.selected and now - partner.said > SAY_S:
                 self._say(key, partner)
         takers = [partner for _, partner in partners if partner.takes]
@@ -140,9 +144,11 @@ class HandOver:
     def _send(self, partner: Partner, values: Iterable[Value]) -> None:
         console = partner.console
         several = list(values)
-        for data in bundles(several):
-            self._socket(console).send(data, console.host, console.values_port)
-        partner.values += len(several)
+        # Without a way to the console nothing is sent: its link says that it cannot be reached.
+        with suppress(OSError):
+            for data in bundles(several):
+                self._socket(console).send(data, console.host, console.values_port)
+            partner.values += len(several)
 
     def send(self, key: str, values: Iterable[Value]) -> bool:
         """Send a console values that nobody holds here, as the line check does; whether it is there."""
@@ -154,9 +160,9 @@ class HandOver:
         return True
 
     def _socket(self, console: Console) -> Osc:
-        """By which interface: the loopback for this machine, else the one on which consoles are looked for."""
-        local = console.host.startswith("127.")
-        address = LOOPBACK if local else (self.desk.show.settings.consoles_on or "0.0.0.0")
+        """By the interface that leads to a console, and no other: the loopback for one on this machine. Raises
+        OSError where none does."""
+        address = address_towards(console.host)
         if address not in self._sockets:
             self._sockets[address] = Osc(address, self._heard)
         return self._sockets[address]

@@ -20,6 +20,11 @@ export function SimulatedSide({ id, state }: Of) {
       <Part title={`Editor: ${state.editor.length ? many(state.editor.length, "value") : "nothing"}`} open>
         <Editor id={id} state={state} />
       </Part>
+      {state.functions.length > 0 && (
+        <Part title={`Functions of ${state.selected[0] ?? "what is selected"}`}>
+          <Functions id={id} state={state} />
+        </Part>
+      )}
       <Part title="Groups and masters"><Groups id={id} state={state} /></Part>
       <Part title="Sweep and identify"><Drills id={id} state={state} /></Part>
       <Part title="What it sends"><Sends id={id} state={state} /></Part>
@@ -103,6 +108,20 @@ function Editor({ id, state }: Of) {
       ))}
     </>
   );
+}
+
+/** What each function of the first selected fixture is at; typed over, it is in the editor. */
+function Functions({ id, state }: Of) {
+  const number = state.selected[0];
+  return state.functions.map((one) => (
+    <Field
+      key={`${number} ${one.function}`} label={one.function} value={String(one.value)}
+      onCommit={async (text) => {
+        if (!Number.isFinite(Number(text))) throw new Error("Type a physical value, such as 30 or 0.5.");
+        await press(id, { do: "value", number, function: one.function, value: Number(text) });
+      }}
+    />
+  ));
 }
 
 function Groups({ id, state }: Of) {

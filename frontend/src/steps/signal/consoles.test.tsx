@@ -172,7 +172,7 @@ describe("the line check", () => {
 describe("a simulated console", () => {
   const state = {
     name: "Sim", sacn: "all", artnet: "", priority: 100, playing: false, cue: 1, cues: [{ number: 1, name: "First", fade_s: 2, delay_s: 0, follow_s: null, fixtures: 2 }], master: 1, masters: [], groups: {}, palettes: [],
-    editor: [{ number: 61, function: "Pan", value: 12.5 }], selected: [61], sweep_s: null, identify_s: null, identified: null, fixtures: 2, universes: [1], others: {}, patched: 3, modes: {},
+    editor: [{ number: 61, function: "Pan", value: 12.5 }], functions: [{ function: "Tilt", value: -20 }], selected: [61], sweep_s: null, identify_s: null, identified: null, fixtures: 2, universes: [1], others: {}, patched: 3, modes: {},
     faults: { shift: 0, modes: {}, silent: [], unknown: [], universe: 0, drop: 0, preview: false, dead: false },
     station: { port: 1, version: "1.6", features: { answers: 1 }, asks: false, peers: [], offers: [{ key: "o", name: "a", comment: "New", by: "Zarfwright", way: "add", fixtures: 4 }] }, osc: { port: 2, came: 1, problem: "" }, announced: false,
   } as ConsoleState;
@@ -188,6 +188,11 @@ describe("a simulated console", () => {
     expect(within(screen.getByRole("list", { name: "Values in the editor" })).getByRole("listitem").textContent).toBe("61Pan12.5");
     fireEvent.click(screen.getByRole("button", { name: "Take them" }));
     await waitFor(() => expect(asked.at(-1)?.body).toEqual({ do: "answer", key: "o", yes: true }));
+    const tilt = screen.getByLabelText("Tilt");
+    fireEvent.focus(tilt);
+    fireEvent.change(tilt, { target: { value: "-35" } });
+    fireEvent.keyDown(tilt, { key: "Enter" });
+    await waitFor(() => expect(asked.at(-1)?.body).toEqual({ do: "value", number: 61, function: "Tilt", value: -35 }));
     // What is taken in its patch is selected on the console, not here.
     fireEvent.click(screen.getAllByRole("row")[2] as HTMLElement);
     await waitFor(() => expect(asked.at(-1)?.body).toEqual({ do: "select", numbers: [62] }));
