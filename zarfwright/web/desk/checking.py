@@ -37,8 +37,9 @@ Way = Literal["hand", "identify", "send"]
 TICK_S = 0.15
 FIRST_S, SENT_S = 0.6, 2.5
 """So long what is sent from here may take to come back as levels."""
-QUIET_S = 12.0
-"""Nothing new for so long, and a check of all at once is over; a console that is slower is told so beforehand."""
+QUIET_S, ROUND = 12.0, 1.2
+"""Nothing new for so long, or for so much of the time that it has taken so far, and a check of all at once is over: who
+was missed in the first round is shown once more."""
 PICTURE_S, PATIENT, DOCTOR_S = 1.0, 10, 3.0
 log = logging.getLogger(__name__)
 
@@ -181,7 +182,8 @@ class LineChecks:
 
     def _by_identify(self, going: Going, line: Line) -> None:
         """All at once, until everybody has answered, or nobody new does for long."""
-        left, since = len(going.check.told), time.monotonic()
+        left, began = len(going.check.told), time.monotonic()
+        since = began
         while left and not self._ends.wait(TICK_S):
             self._look(going, line)
             with self._lock:
@@ -189,7 +191,7 @@ class LineChecks:
             now_left = going.check.count("waits")
             if now_left < left:
                 left, since = now_left, time.monotonic()
-            if time.monotonic() - since > QUIET_S:
+            if time.monotonic() - since > max(QUIET_S, ROUND * (since - began)):
                 break
         if not self._ends.is_set():
             self._silence_rest(going)

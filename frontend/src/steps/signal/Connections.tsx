@@ -31,7 +31,7 @@ export function Connections() {
         Add a connection
       </Action>
       <Box mt="6px" color="dim" fontSize="12px">
-        One way: consoles are heard, nothing is sent to them. By Art-Net it is answered who is here.
+        One way: levels come in, none go out. By Art-Net it is answered who is here.
       </Box>
     </Section>
   );
