@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Literal
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
@@ -246,8 +246,5 @@ def press_on_console(path: ConsolePath, body: ConsoleCommand) -> Response:
     if body.do == "end":
         simulated.end(path.key)
     else:
-        told: dict[str, Any] = body.model_dump(exclude_none=True)
-        if body.do in ("level", "keep cue", "set cue", "apply palette", "value") and body.number is not None:
-            told["number"] = int(body.number) if body.number == int(body.number) else body.number
-        simulated.command(path.key, told)
+        simulated.command(path.key, body.model_dump(exclude_none=True))
     return json_response(simulated.report())

@@ -16,7 +16,12 @@ export const useConsoles = create<{ report: ConsolesReport | null; view: View | 
 const set = useConsoles.setState;
 const of = (key: string) => ({ params: { path: { show: useShow.getState().id, key } } });
 
-export const seeConsole = (view: View | null): void => set({ view });
+export function seeConsole(view: View | null): void {
+  set({ view });
+  const { report, offers } = useConsoles.getState();
+  // What it was offered before this page was loaded.
+  if (view?.of === "offer" && !offers[view.key] && report?.consoles.find((one) => one.key === view.key)?.offer) void readOffer(view.key);
+}
 
 export function hearConsoles(report: ConsolesReport): void {
   const { offers, view } = useConsoles.getState();

@@ -13,7 +13,7 @@ from zarfwright.standins.console.mvr import Scene, files_of, write_mvr
 from zarfwright.standins.console.offers import Judged, Rules, judge
 from zarfwright.standins.console.output import Faults, Sent
 from zarfwright.standins.console.patch import Fixture
-from zarfwright.standins.console.playback import Master, Playback, kept
+from zarfwright.standins.console.playback import Master, Playback
 from zarfwright.standins.console.story import cue_list, groups_of
 
 KINDS: Mapping[str, tuple[str, ...]] = {
@@ -145,7 +145,7 @@ class Desk:
         begins = KINDS.get(kind)
         if begins is None:
             raise RigError(f"There are no palettes of “{kind}”: {', '.join(KINDS)}.")
-        values = {key: value for key, value in kept(self.playback.hands).items() if key[1].startswith(begins)}
+        values = {key: value for key, value in self.playback.hands.items() if key[1].startswith(begins)}
         if not values:
             raise RigError(f"There is no {kind} in the editor: set some first.")
         made = Palette(max((one.number for one in self.palettes), default=0) + 1, kind, name[:60] or kind, values)

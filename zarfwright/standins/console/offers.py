@@ -50,10 +50,12 @@ class Judged:
     gone: int
     replaced: int
 
-    def told(self, lines: bool = True) -> dict[str, Any]:
+    def told(self) -> dict[str, Any]:
         taken = sum(line.fixture is not None for line in self.lines)
-        counts = {"Taken": taken, "Refused": len(self.lines) - taken, "Gone": self.gone, "Replaced": self.replaced}
-        return {**counts, "Lines": [line.told() for line in self.lines]} if lines else counts
+        return {
+            "Taken": taken, "Refused": len(self.lines) - taken, "Gone": self.gone, "Replaced": self.replaced,
+            "Lines": [line.told() for line in self.lines],
+        }  # fmt: skip
 
 
 def judge(scene: Scene, patch: Sequence[Fixture], way: str, rules: Rules) -> Judged:

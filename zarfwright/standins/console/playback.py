@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -195,12 +195,3 @@ class Playback:
             if key[0] in wanted and here:
                 values[key] = here[0].physical(raw)
         return values
-
-
-def kept(hands: Mapping[Key, float], attributes: frozenset[str] | None = None) -> dict[Key, float]:
-    """What is by hand, of all functions or of some attributes."""
-    return {
-        (key, name): value
-        for (key, name), value in hands.items()
-        if attributes is None or name.split("/")[0] in attributes
-    }  # fmt: skip

@@ -36,15 +36,14 @@ class Offer:
     size: int
     by: str
     scene: Scene | None = None
-    fault: str = ""
     way: str = ""
     """The way in which it is to be taken, once its person says yes; empty: nobody asks."""
 
 
 @dataclass
 class Manners:
-    """How it behaves: the version of MVR that it says it speaks, what it can do beyond that, whether its person is
-    asked before something is taken, and the interface that it is found on by name, if any."""
+    """How it behaves: the version of MVR that it says it speaks, what it can do beyond that, and whether its person is
+    asked before something is taken."""
 
     version: tuple[int, int] = (1, 6)
     features: dict[str, int] = field(default_factory=lambda: dict(FEATURES))

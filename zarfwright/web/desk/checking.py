@@ -126,8 +126,6 @@ class LineChecks:
             log.exception("the line check could not finish")
             going.said = f"The check could not go on ({type(wrong).__name__}: {wrong}). Begin it again."
         if going.check.count("silent") and not self._ends.is_set():
-            going.picture = "the doctor listens for why"
-            self._tell()
             with suppress(JobError):
                 causes = self.doctor(DOCTOR_S)
                 with self._lock:
@@ -214,6 +212,9 @@ class LineChecks:
                     continue
                 if going.check.answered():
                     going.check = going.check.ended("answered")
+                elif self._ends.is_set():
+                    # Broken off: it may have been about to answer.
+                    return
                 else:
                     going.check = going.check.ended("silent", self._cause(going, before))
 

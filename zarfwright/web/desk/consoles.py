@@ -32,6 +32,7 @@ LOOPBACK = "127.0.0.1"
 PORT = 42810
 """Where this program listens for MVR-xchange, if that is free."""
 AGAIN_S, LOOK_S = 3.0, 0.5
+NO_PORT = "Values only: to give it the rig, type the port on which it listens for MVR-xchange."
 log = logging.getLogger(__name__)
 
 
@@ -93,6 +94,7 @@ class ConsoleLinks:
         self._problems: dict[str, str] = {}
         self._finder: Finder | None = None
         self._finding: str | None = None
+        self._not_found = ""
         self._woken, self._closing = threading.Event(), threading.Event()
         self._told: Any = None
         self.hands = HandOver(desk)
@@ -128,8 +130,11 @@ class ConsoleLinks:
         """Bring everything to how the show has it now."""
         show = self.desk.show
         address = show.settings.consoles_on
-        self._problems = self.station.listen({LOOPBACK, *([address] if address else [])}, self._port)
+        problems = self.station.listen({LOOPBACK, *([address] if address else [])}, self._port)
         self._find(address)
+        if address and self._not_found:
+            problems.setdefault(address, self._not_found)
+        self._problems = problems
         with self._lock:
             wanted = {item.id: (item.body, True) for item in show.of_kind("console") if isinstance(item.body, Console)}
             wanted |= {key: (console, False) for key, console in self._beside.items() if key not in wanted}
@@ -156,14 +161,14 @@ class ConsoleLinks:
             return
         if self._finder is not None:
             self._finder.close()
-        self._finder, self._finding = None, address
+        self._finder, self._finding, self._not_found = None, address, ""
         if address is not None:
             from zarfwright.links.xchange.finding import Finder
 
             try:
                 self._finder = Finder(NAME, self.station.key, [address], self.station.port, self._woken.set)
             except OSError as wrong:
-                self._problems[address] = wrong.strerror or str(wrong)
+                self._not_found = f"nobody can be found by name ({wrong.strerror or wrong})"
 
     def _part(self, link: Link) -> None:
         peer, link.peer, link.tried = link.peer, None, -AGAIN_S
@@ -194,6 +199,8 @@ class ConsoleLinks:
             link.peer, link.said = None, f"The link broke off: {before.conversation.why}."
         now = time.monotonic()
         host, port = self._place(link.console)
+        if not port:
+            link.said = NO_PORT
         if link.peer is not None or not port or now - link.tried < AGAIN_S:
             return
         link.tried = now

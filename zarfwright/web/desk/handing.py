@@ -37,6 +37,7 @@ class Told:
     number: int
     name: str
     values: dict[int, dict[tuple[str, int], float]] = field(default_factory=dict)
+    count: int = 0
 
 
 @dataclass
@@ -190,7 +191,8 @@ class HandOver:
                 partner.palettes[said.number] = Told(said.kind, said.number, said.name or f"Palette {said.number}")
         elif isinstance(said, PaletteValue):
             palette = partner.palettes.get(said.palette)
-            if palette is not None and len(palette.values) < VALUES_MOST:
+            if palette is not None and palette.count < VALUES_MOST:
+                palette.count += 1
                 palette.values.setdefault(said.fixture, {})[said.attribute, said.part] = said.value
 
     def _say(self, key: str, partner: Partner) -> None:

@@ -66,6 +66,7 @@ function Begin({ said, over, silent }: { said: string; over: boolean; silent: nu
 
 function Going({ check }: { check: CheckReport }) {
   const done = check.steps.length - check.left;
+  if (!check.left) return <Box role="status" fontSize="13px" color="text">All are through. The doctor listens for why {many(check.silent, "thing")} did not answer.</Box>;
   return (
     <Box role="status" aria-label="The check that goes on">
       {check.way === "identify" ? <Box fontSize="13px" color="text" mb="4px">Start identify on the console: whoever lights up is ticked off. It ends by itself when nobody new has answered for a while.</Box> : (
