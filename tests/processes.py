@@ -138,6 +138,10 @@ class Program:
         assert status == 200, answer
         return answer
 
+    def look_values(self, look: str) -> Any:
+        """What a look says, by fixture and feature."""
+        return self.get(f"/api/shows/SHOW/looks/{look}/values")
+
     def add_type(self, fixture_type: FixtureType) -> str:
         """Add a fixture type as a GDTF file, as a drop on the window does; returns its id."""
         data = write_gdtf(fixture_type)

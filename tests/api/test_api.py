@@ -141,19 +141,18 @@ def test_any_sacn_sender_drives_the_picture_and_its_last_levels_are_held(program
         assert (seen["state"], seen["sources"][0]["name"]) == ("live", "Quay desk")
         heron_61 = next(row["id"] for row in program.document()["objects"] if row["body"].get("number") == 61)
         wait_for(lambda: program.signal()["drivers"].get(heron_61) == "console", "the console to drive 61")
-        kept = program.edit("keep look", name="From the quay")
-        row = next(c["after"] for c in kept["update"]["changes"] if c["after"]["kind"] == "look")
-        assert row["body"]["values"][heron_61]["dimmer"] == 1.0
-        assert row["body"]["values"][heron_61]["pan"] == pytest.approx(-4.712389, abs=1e-5)
+        kept = program.edit("keep look", name="From the quay")["select"][0]
+        said = program.look_values(kept)[heron_61]
+        assert said["dimmer"] == 1.0
+        assert said["pan"] == pytest.approx(-4.712389, abs=1e-5)
     finally:
         stop(other)
     held = wait_for(
         lambda: next((u for u in program.signal()["universes"] if u["state"] == "held"), None), "held levels"
     )
     assert (held["last_source"], held["lit_slots"]) == ("Quay desk", 2)
-    kept = program.edit("keep look", name="After it")
-    row = next(c["after"] for c in kept["update"]["changes"] if c["after"]["kind"] == "look")
-    assert row["body"]["values"][heron_61]["dimmer"] == 1.0
+    kept = program.edit("keep look", name="After it")["select"][0]
+    assert program.look_values(kept)[heron_61]["dimmer"] == 1.0
 
 
 def test_the_doctor_is_asked_from_the_screen_and_its_one_action_is_an_edit(program):
@@ -210,8 +209,8 @@ def test_the_simulated_console_plays_from_the_csv_alone_and_tells_when_it_ends(p
     heron_61 = next(row["id"] for row in program.document()["objects"] if row["body"].get("number") == 61)
 
     def dimmer():
-        kept = program.edit("keep look", name="Seen")
-        return next(c["after"] for c in kept["update"]["changes"])["body"]["values"][heron_61]["dimmer"]
+        kept = program.edit("keep look", name="Seen")["select"][0]
+        return program.look_values(kept)[heron_61]["dimmer"]
 
     wait_for(lambda: abs(dimmer() - 0.5) < 0.01, "61 at half by the grand master")
     console(do="level", number=999, level=1.0)

@@ -210,6 +210,6 @@ class Driven(Slow):
         super().__init__()
         self.hands = []
 
-    def drive(self, look, hands, follow, fixed=None):
+    def drive(self, look, hands, follow, fixed=None, first=False):
         if hands is not None:
             self.hands.append(hands)

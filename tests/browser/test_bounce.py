@@ -92,8 +92,8 @@ def held_against(places, seen, direct, more):
 def test_the_luminance_at_named_places_is_that_of_rays_bounced_until_nothing_is_left(program, person):
     assert len(PLACES) >= 20
     # Wheels that turn would be somewhere else in the reference: here they stand still.
-    flood = next(row["body"] for row in program.document()["objects"] if row["body"].get("name") == "Flood")
-    values = {key: {**said, "gobo 2 spin": 0.0} for key, said in flood["values"].items()}
+    flood = next(row["id"] for row in program.document()["objects"] if row["body"].get("name") == "Flood")
+    values = {key: {**said, "gobo 2 spin": 0.0} for key, said in program.look_values(flood).items()}
     look = program.edit("keep look", name="Flood, still", values=values)["select"][0]
     program.edit("play look", id=look)
     person.open(program.url, 0.2, "Build")

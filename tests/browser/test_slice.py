@@ -292,7 +292,7 @@ def looks_are_recalled(program, person, heron):
     """Another look, and the kept one again, without any console; its pool is where the beam lands."""
     # Recall another, and it again, without any console.
     person.press("Recall Ebb")
-    ebb = named(program, "look", "Ebb")[1]["values"][heron]
+    ebb = program.look_values(named(program, "look", "Ebb")[0])[heron]
     person.beams_until(
         lambda beams: beams[heron]["candela"][0] > 100 and beams[heron]["candela"][1] > 10, "the look Ebb"
     )

@@ -28,6 +28,9 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
         "place along rail", structure=truss, type="heron", count="1", side="left", rail="upper left"
     ).select[0]
     look = bench.made("keep look", name="Dawn", values={fixtures[0]: {"dimmer": 1.0}})
+    dusk = bench.made("keep look", name="Dusk", values={fixtures[0]: {"dimmer": 0.2}, fixtures[1]: {"dimmer": 1.0}})
+    order = bench.made("add order", looks=[look, dusk])
+    first, second = (step.key for step in bench.body(order).steps)
     deck = bench.made("add deck", width="4m")
     figure = bench.made("add figures", pose="sitting")
     venue = bench.made("add venue", width="20", upstage="10", downstage="30", eave="6", ridge="9")
@@ -37,6 +40,10 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
         "truss": truss,
         "fixture": fixtures[0],
         "look": look,
+        "dusk": dusk,
+        "order": order,
+        "step one": first,
+        "step two": second,
         "deck": deck,
         "figure": figure,
         "venue": venue,
@@ -181,6 +188,24 @@ def every_edit() -> list[tuple[str, dict[str, object]]]:
         ("keep look", {"values": {"fixture": {"dimmer": 0.5}}}),
         ("update look", {"id": "look", "values": {"fixture": {"dimmer": 0.2}}}),
         ("play look", {"id": "look"}),
+        ("set in look", {"id": "look", "values": {"fixture": {"pan": 0.3}}}),
+        ("give in look", {"id": "look", "ids": ["fixture"], "link": "focus point"}),
+        ("copy parts", {"id": "look", "to": ["dusk"], "sorts": ["intensity"]}),
+        ("take out", {"ids": ["fixture"], "sorts": ["intensity"]}),
+        ("set parts", {"id": "look", "parts": ["dusk"]}),
+        ("make of parts", {"parts": ["look", "dusk"], "name": "Both", "number": "4.5"}),
+        ("merge looks", {"looks": ["look", "dusk"]}),
+        ("renumber looks", {"looks": ["dusk", "look"], "start": "10"}),
+        ("see look from", {"ids": ["look"], "viewpoint": "viewpoint"}),
+        ("add order", {"name": "Rehearsal", "looks": ["look"]}),
+        ("add steps", {"id": "order", "looks": ["look"], "before": "step two"}),
+        ("set step", {"id": "order", "steps": ["step one"], "fade_in": "4", "hold": "1:00", "follows": True}),
+        ("stretch order", {"id": "order", "total": "1:00"}),
+        ("move steps", {"id": "order", "steps": ["step two"], "before": "step one"}),
+        ("remove steps", {"id": "order", "steps": ["step one"]}),
+        ("go ahead", {"id": "order", "steps": ["step two"], "fixtures": ["fixture"]}),
+        ("mark order", {"id": "order", "markers": [[3.2, "Drums"]]}),
+        ("play order", {"id": "order"}),
         ("add layer", {"name": "Crowd"}),
         ("add mesh", {"name": "Crate", "asset": "crate", "scale": 0.5, "up": "y"}),
         ("add drawing", {"name": "Plan", "asset": "b", "layers": ["WALLS"], "metres": 1.0}),
@@ -238,6 +263,14 @@ def test_an_edit_undone_leaves_no_trace_and_redone_comes_to_the_same(kind, args)
             "checked",
             "failed",
             "palettes",
+            "link",
+            "viewpoint",
+            "to",
+            "parts",
+            "looks",
+            "steps",
+            "before",
+            "fixtures",
         )
         if key in args
     }
@@ -246,7 +279,7 @@ def test_an_edit_undone_leaves_no_trace_and_redone_comes_to_the_same(kind, args)
         args["cells"] = with_ids(args["cells"], ids)
     if kind == "take patch":
         args["lines"] = with_ids(args["lines"], ids)
-    if kind in ("keep look", "update look"):
+    if kind in ("keep look", "update look", "set in look"):
         args["values"] = with_ids(args["values"], ids)
     edit = bench.do(kind, **args)
     assert edit.changes

@@ -1,9 +1,9 @@
 """Addresses in sequence, conflicts, readiness, looks, papers."""
 
 import pytest
+from zarfwright.core.looks.shown import look_frame
 
 from zarfwright.core.errors import JobError
-from zarfwright.core.looks import look_frame
 from zarfwright.core.papers import HOOKUP_COLUMNS, PATCH_COLUMNS, channel_hookup, patch_list
 from zarfwright.core.patch import Place, in_sequence, overlaps, parse_place
 from zarfwright.core.picture import FIELDS
@@ -71,7 +71,7 @@ def test_numbers_run_in_the_order_given_and_doubles_are_reported(hung):
 
 def test_a_look_shows_what_was_kept_and_home_for_what_it_does_not_say(hung):
     values = {hung.ids[0]: {"dimmer": 1.0, "pan": 0.5}}
-    look = hung.body(hung.made("keep look", name="Dawn", values=values))
+    look = hung.made("keep look", name="Dawn", values=values)
     frame = look_frame(hung.show, look)
     assert frame[0, FIELDS.index("pan")] == pytest.approx(0.5)
     assert frame[0, FIELDS.index("green")] > 0
@@ -81,10 +81,11 @@ def test_a_look_shows_what_was_kept_and_home_for_what_it_does_not_say(hung):
     ]
 
 
-def test_playing_a_look_stops_following_the_console_and_a_removed_look_stops_playing(hung):
+def test_a_look_that_is_played_is_over_the_console_and_a_removed_one_stops_playing(hung):
     look = hung.made("keep look", values={hung.ids[0]: {"dimmer": 1.0}})
     hung.do("play look", id=look)
-    assert (hung.show.settings.playing, hung.show.settings.follow_console) == (look, False)
+    settings = hung.show.settings
+    assert (settings.playing, settings.look_first, settings.follow_console) == (look, True, True)
     hung.do("remove", ids=[look])
     assert hung.show.settings.playing is None
 

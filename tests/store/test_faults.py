@@ -14,7 +14,8 @@ import pytest
 
 from tests.processes import PATIENCE_S, wait_for
 from zarfwright.cli import main
-from zarfwright.core.settings import Look, Settings
+from zarfwright.core.looks.look import Look
+from zarfwright.core.settings import Settings
 from zarfwright.demo.build import build_first_part
 from zarfwright.store.errors import ShowFileError
 from zarfwright.store.showfile import ShowFile

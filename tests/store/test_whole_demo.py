@@ -9,11 +9,11 @@ from tests.core.people import nearest_m
 from zarfwright.cli import main
 from zarfwright.core.aiming.solve import direction_in_show
 from zarfwright.core.edits.carrying import inside_of
+from zarfwright.core.looks.look import Look
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.things import Carrier
 from zarfwright.core.scene import people_of
 from zarfwright.core.seats import seats
-from zarfwright.core.settings import Look
 from zarfwright.core.site.structures import end_trims_m
 from zarfwright.core.site.things import Deck, Truss
 from zarfwright.core.types.chain import chain_of

@@ -17,17 +17,18 @@ from zarfwright.core.aiming.yokes import angles_now, chain_for
 from zarfwright.core.dmx.encode import encode_raws
 from zarfwright.core.errors import JobError
 from zarfwright.core.lighting import caster_of, rig_of
+from zarfwright.core.looks.shown import look_numbered, resolved
 from zarfwright.core.optics.colour import LUMINANCE, RGB_TO_XYZ, cct_k
 from zarfwright.core.optics.photometry import contribution
+from zarfwright.core.playback.of_show import played
 from zarfwright.core.raycast import Caster
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.things import Fixture
-from zarfwright.core.settings import Look
 from zarfwright.core.show import Item, Show
 from zarfwright.core.space import Vec, unit
 from zarfwright.core.types.model import FixtureType, Mode
 from zarfwright.web.desk import Desk
-from zarfwright.web.desk.feed import hands_of, look_values
+from zarfwright.web.desk.feed import hands_of
 from zarfwright.web.rays import Lights
 
 SHARE_LEAST = 1e-6
@@ -137,7 +138,7 @@ def _line(one: dict[str, Any]) -> str:
 
 def _shown(show: Show, hands: bool = True) -> dict[str, dict[str, float]]:
     """What the show plays without a console, by fixture or cell: the look that is played, under hands."""
-    values = {key: dict(said) for key, said in look_values(show, show.settings.playing).items()}
+    values = {key: dict(said) for key, said in played(show).items()}
     if hands:
         _hold(values, hands_of(show))
     return values
@@ -148,13 +149,6 @@ def _hold(values: dict[str, dict[str, float]], hands: dict[str, dict[str, float]
         keys = [key for key in values if key == row or key.startswith(f"{row}/")] or [row]
         for key in keys:
             values[key] = {**values.get(key, {}), **held}
-
-
-def _look(show: Show, number: str) -> Look:
-    found = [look for _, look in show.bodies(Look) if str(look.number) == number.strip()]
-    if not found:
-        raise JobError(f"There is no look {number} in this show.")
-    return found[0]
 
 
 def _blocked_by(show: Show, caster: Caster, lens: Any, at: Any) -> str | None:
@@ -192,7 +186,7 @@ def probe(args: argparse.Namespace) -> int:
 def _probed(desk: Desk, show: Show, at: Any, normal: Any, args: argparse.Namespace) -> dict[str, Any]:
     values = _shown(show, args.hands)
     if args.look is not None:
-        values = {key: dict(said) for key, said in _look(show, args.look).values.items()}
+        values = {key: dict(said) for key, said in resolved(show, look_numbered(show, args.look).id).items()}
         if args.hands:
             _hold(values, hands_of(show))
     rig, lights = rig_of(show), Lights(desk)

@@ -25,6 +25,7 @@ FAMILIES = {
     "patch": ("patch",),
     "schedule": ("schedule",),
     "mvr": ("mvr",),
+    "look": ("look",),
     "traffic": ("record", "replay", "slot"),
 }
 """Modules with the commands that they have. One is imported for a command of it, and all where help is wanted: they

@@ -43,6 +43,7 @@ def opened(path: Path, live: LiveLink, scheduler: str | None) -> Services:
     jobs = Jobs(Cluster(scheduler) if scheduler else None, lambda report: desk.feed.event("jobs", jobs=report))
     desk.feed.live = live
     live.on_start = desk.show_live
+    live.on_run = desk.hear_run
     recent = Recent()
     recent.note(path, desk.show.settings.name)
     simulated, consoles = SimulatedConsoles(desk, live), ConsoleLinks(desk)

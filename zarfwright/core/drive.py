@@ -1,4 +1,5 @@
-"""What drives a fixture: hands, else the live console, else the look being played, else home (numbers.md, DMX)."""
+"""What drives a fixture: hands, else the live console, else the look being played, else home (numbers.md, DMX);
+with the look before the console where the show says so."""
 
 from __future__ import annotations
 
@@ -9,6 +10,7 @@ from numpy.typing import NDArray
 
 from zarfwright.core.dmx.compile import CompiledRig
 from zarfwright.core.dmx.features import COUNT, FEATURES, INDEX
+from zarfwright.core.looks.said import DIGITS, Said, Table
 from zarfwright.core.space import Floats
 
 HOME, LOOK, CONSOLE, HANDS = range(4)
@@ -20,12 +22,25 @@ def value_rows(rig: CompiledRig, values: Mapping[str, Mapping[str, float]]) -> F
     rows = np.full((len(rig.keys), COUNT), np.nan)
     if not values:
         return rows
+    if isinstance(values, Said):
+        return _of_table(rig, values.table, rows)
     for r, (key, fixture) in enumerate(zip(rig.keys, rig.fixtures, strict=True)):
         for said in (values.get(fixture, {}), values.get(key, {}) if key != fixture else {}):
             for name, value in said.items():
                 if name in INDEX:
                     rows[r, INDEX[name]] = value
     return rows
+
+
+def _of_table(rig: CompiledRig, table: Table, rows: Floats) -> Floats:
+    """The rows of a table, where the rig has them; what is said of a cell holds over what is said of its fixture."""
+    at = {key: row for row, key in enumerate(table.keys)}
+    whole = table.whole()
+    for names in (rig.fixtures, rig.keys):
+        found = np.array([at.get(name, -1) for name in names], dtype=np.int64)
+        told = whole[found[found >= 0]]
+        rows[found >= 0] = np.where(np.isnan(told), rows[found >= 0], told)
+    return np.asarray(np.round(rows, DIGITS))
 
 
 def kept_values(keys: Sequence[str], features: Floats) -> dict[str, dict[str, float]]:
@@ -47,15 +62,21 @@ def settle(
     console: NDArray[np.bool_],
     hands: Floats | None = None,
     fixed: Floats | None = None,
+    look_first: bool = False,
 ) -> tuple[Floats, NDArray[np.int64]]:
     """The features shown, (n, COUNT), and who drives each row (HOME, LOOK, CONSOLE, HANDS), (n,).
 
     `look`, `hands` and `fixed` are NaN where they say nothing (None: nowhere); `console` says for which rows the
-    console is listened to. What is fixed at the lamp itself holds whoever drives it, but for hands that are just
-    setting it.
+    console is listened to; with `look_first` it is listened to only in what the look does not say. What is fixed at
+    the lamp itself holds whoever drives it, but for hands that are just setting it.
     """
     # A rig that the console drives whole is the common case, and the one that has to be quick.
-    if console.all():
+    if look_first:
+        silent = np.isnan(look)
+        shown = np.asarray(np.where(silent, np.where(console[:, None], decoded, home), look))
+        said = ~silent.all(axis=1)
+        driver = np.asarray(np.where(said, LOOK, np.where(console, CONSOLE, HOME)), dtype=np.int64)
+    elif console.all():
         shown, driver = decoded, np.full(len(console), CONSOLE, dtype=np.int64)
     else:
         silent = np.isnan(look)

@@ -13,9 +13,11 @@ from zarfwright.core.connections import Connection
 from zarfwright.core.exchange.received import Received
 from zarfwright.core.linking.checks import LineCheck
 from zarfwright.core.linking.consoles import Console
+from zarfwright.core.looks.look import Look
 from zarfwright.core.patching.racks import Rack
+from zarfwright.core.playback.order import Order
 from zarfwright.core.rig.things import Carrier, Fixture, FocusPoint, LabelStyle, Palette, TypeEntry
-from zarfwright.core.settings import Layer, Look, Settings, Viewpoint
+from zarfwright.core.settings import Layer, Settings, Viewpoint
 from zarfwright.core.site.placed import Placed
 from zarfwright.core.site.things import Crowd, Deck, Drawing, Figure, MeshPiece, Panel, Piece, Truss, Venue, Wall
 from zarfwright.core.types.shop.draft import Draft
@@ -34,6 +36,7 @@ Body = (
     | TypeEntry
     | Draft
     | Look
+    | Order
     | Viewpoint
     | Connection
     | Console
@@ -101,6 +104,7 @@ KINDS: dict[str, Kind] = {
     "type": Kind(TypeEntry, "types"),
     "draft": Kind(Draft, "types"),
     "look": Kind(Look, "looks"),
+    "order": Kind(Order, "looks"),
     "viewpoint": Kind(Viewpoint, "show"),
     "connection": Kind(Connection, "signal"),
     "console": Kind(Console, "signal"),

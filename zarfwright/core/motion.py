@@ -70,6 +70,7 @@ class Travel:
         # All of this is (features, n): what travels lies together.
         self.speed = np.ascontiguousarray(np.array(speeds, dtype=float).reshape(-1, len(TRAVELS)).T)
         acceleration = np.ascontiguousarray(np.array(accelerations, dtype=float).reshape(-1, len(TRAVELS)).T)
+        self.acceleration = acceleration
         self.at = np.full(self.speed.shape, np.nan)
         self.last = self.at.copy()
         self.velocity = np.zeros(self.speed.shape)
@@ -108,6 +109,13 @@ class Travel:
         steps = int((owed + 1e-9) / STEP_S)
         self.owed_s[0] = max(owed - steps * STEP_S, 0.0)
         return steps
+
+    def put(self, features: Floats, rows: NDArray[np.bool_]) -> None:
+        """Some heads are where these features (n, COUNT) have them: whoever tells that has travelled for them."""
+        target = features.T[COLUMNS]
+        np.copyto(self.at, target, where=rows)
+        np.copyto(self.last, target, where=rows)
+        np.copyto(self.velocity, 0.0, where=rows)
 
     def step(self, features: Floats, elapsed_s: float) -> tuple[Floats, bool]:
         """The features (n, COUNT) with heads where they have got to after `elapsed_s`, and whether any still travels.

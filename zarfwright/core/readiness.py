@@ -12,12 +12,12 @@ from zarfwright.core.aiming.readiness import aim_findings
 from zarfwright.core.dmx.rows import fixture_of
 from zarfwright.core.findings import Finding, Repair
 from zarfwright.core.linking.readiness import line_findings
+from zarfwright.core.looks.look import Look, at_start
 from zarfwright.core.patch import occupied, overlaps
 from zarfwright.core.patching.readiness import dimmer_findings
 from zarfwright.core.rig.readiness import hang_findings
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.scene import CrowdKey, people_of
-from zarfwright.core.settings import Look
 from zarfwright.core.show import Item, Show
 from zarfwright.core.site.crowd import STAGE, People, apart_m, closer
 from zarfwright.core.site.footprints import inside
@@ -62,11 +62,13 @@ def _looks(show: Show) -> list[Finding]:
     present = {item.id for item, _ in show.fixtures()}
     found = []
     for _, look in show.bodies(Look):
+        if not look.whole:
+            continue
         # A batten is said cell by cell.
         new = present - {fixture_of(key) for key in look.values}
         if new:
             fixtures = "1 fixture" if len(new) == 1 else f"{len(new)} fixtures"
-            text = f"Look {look.number}, {look.name}, says nothing of {fixtures} hung since: keep it again."
+            text = f"{at_start(look)}, says nothing of {fixtures} hung since: keep it again."
             found.append(Finding("looks", tuple(sorted(new)), text))
     return found
 

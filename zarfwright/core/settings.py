@@ -1,8 +1,8 @@
-"""What a show keeps that is neither site nor rig: its settings, layers, looks and viewpoints."""
+"""What a show keeps that is neither site nor rig: its settings, layers and viewpoints."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Literal
 
 from zarfwright.core.space import Vec
@@ -19,6 +19,10 @@ class Settings:
     """The id of the look that drives what no console drives."""
     active_layer: str | None = None
     """The layer that new things land on; None: none."""
+    running: str | None = None
+    """The id of the running order that is played in place of a look."""
+    look_first: bool = False
+    """Whether the look or the running order has the say over a console that speaks; else the console has."""
     follow_console: bool = True
     only_connection: str | None = None
     """The id of the connection that alone is heard; None: all that are listened to."""
@@ -64,20 +68,6 @@ class Layer:
     shown: bool = True
     locked: bool = False
     """What is on a locked layer is not taken by a click or a box."""
-
-
-@dataclass(frozen=True)
-class Look:
-    """Physical values of features by fixture, as they were seen."""
-
-    name: str
-    number: int
-    values: dict[str, dict[str, float]]
-    note: str = ""
-    carriers: dict[str, tuple[float, float, float, float]] = field(default_factory=dict)
-    """Where carriers are: their pivots in metres, and their turns in degrees."""
-    exposure_ev: float | None = None
-    """The eye's exposure that suits it; None: unknown."""
 
 
 @dataclass(frozen=True)

@@ -185,3 +185,13 @@ class Show:
             else:
                 items[change.id] = change.after
         return replace(self, items=items, damage=tuple(damage.values()))
+
+
+def listed(show: Show, ids: Iterable[str], noun: str = "thing") -> str:
+    """Things as a sentence names them: the one by its name, several by their count."""
+    items = [show.items[i] for i in ids if i in show.items]
+    if len(items) == 1:
+        return items[0].name
+    kinds = {item.kind for item in items}
+    word = kinds.pop() if len(kinds) == 1 else noun
+    return f"{len(items)} {word}{'es' if word.endswith('s') else 's'}"

@@ -27,6 +27,7 @@ UNITS_M = {
 }
 OWN_UNIT = {"metric": 1.0, "imperial": FOOT_M}
 ANGLES_DEG = {"°": 1.0, "deg": 1.0, "rad": 180.0 / math.pi}
+SECONDS = {"s": 1.0, "sec": 1.0, "ms": 0.001, "min": 60.0}
 FURTHEST_M = 10_000.0
 LONGEST = 200
 """Letters of a typed value: brackets in brackets are read one within the other."""
@@ -159,6 +160,18 @@ def parse_angle_deg(text: str) -> float:
     value = reader.whole().value
     if not math.isfinite(value) or abs(value) > 36_000:
         raise reader.wrong("it is more than a hundred turns.")
+    return value
+
+
+def parse_seconds(text: str) -> float:
+    """Read a typed time; return seconds. `1:30` is a minute and a half. Raises JobError."""
+    clock = re.fullmatch(r"\s*(\d{1,4}):(\d{1,2}(?:[.,]\d+)?)\s*", text)
+    if clock:
+        return 60.0 * int(clock[1]) + float(clock[2].replace(",", "."))
+    reader = _Reader(text, SECONDS, "a time", "4, 2.5s or 1:30")
+    value = reader.whole().value
+    if not math.isfinite(value) or abs(value) > 86_400:
+        raise reader.wrong("it is longer than a day.")
     return value
 
 

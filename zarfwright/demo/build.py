@@ -240,6 +240,6 @@ def build_first_part(path: Path) -> None:
         )
     ]
     build.do("play look", id=looks[1])
-    build.do("set show", follow_console=True)
+    build.do("set show", look_first=False)
     build.file.forget_history()
     build.file.close()

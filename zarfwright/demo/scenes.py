@@ -55,6 +55,11 @@ class Scene:
     sail: float = 7.1
     lantern: float = 0.0
 
+    @property
+    def fade_s(self) -> float:
+        """How long it takes to come: as its note says, which the console's cue goes by as well."""
+        return float(self.note.split(",")[1].split()[0])
+
 
 DECK, DECK_END = (-4.5, 3.0, 1.1), (4.5, 3.0, 1.1)
 TONGUE, TONGUE_END = (0.0, -0.5, 1.1), (0.0, -6.5, 1.1)
@@ -211,7 +216,13 @@ def look_values(show: Show, rig: Mapping[str, tuple[str, ...]], scene: Scene) ->
     home = dict(
         zip(compiled.keys, (dict(zip(names, line.tolist(), strict=True)) for line in compiled.home), strict=True)
     )
-    values = {key: {**line, "dimmer": 0.0} for key, line in home.items()}
+    values: dict[str, Values] = {}
+    for item, lamp in show.fixtures():
+        # A look says what its fixtures can do, and nothing else.
+        drives = features_of(show.types[lamp.type], lamp.mode)
+        for key in beam_keys(item.id, len(chains_of(show.types[lamp.type], lamp.mode))):
+            own = {name: value for name, value in home[key].items() if name in drives}
+            values[key] = {**own, "dimmer": 0.0}
     for group, ids in rig.items():
         part = scene.parts.get(group, Part(0.0))
         for i, fixture_id in enumerate(ids):

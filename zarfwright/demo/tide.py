@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from zarfwright.core.playback.moves import move_findings
+from zarfwright.core.playback.order import Order
 from zarfwright.demo.build import Builder
 from zarfwright.demo.focus import build_focus
 from zarfwright.demo.rigging import build_patch, build_rig, build_structures, build_types
@@ -74,12 +76,32 @@ def build_demo(path: Path) -> None:
             build.do("set field", ids=[carriers[carrier]], field=field, text=text)
         values = look_values(build.show, rig, scene)
         looks[scene.name] = build.do("keep look", name=scene.name, note=scene.note, values=values).select[0]
+    _run(build, [*looks.values()])
     build.do("add connection", name="Lighting desk", universes="1 to 40", lands="1")
     build.do("add connection", name="Bar server", protocol="Art-Net", universes="0 to 3", lands="61")
     spare = build.do("add connection", name="Spare desk", universes="101 to 140", lands="1").select[0]
     build.do("set connection", id=spare, listen=False)
     build.do("play look", id=looks["Flood: the whole deck"])
     build.do("unpatch", ids=[rig["wash"][4]])
-    build.do("set show", follow_console=True)
+    build.do("set show", look_first=False)
     build.file.forget_history()
     build.file.close()
+
+
+HOLD_S = 4.2
+MENDS_MOST = 60
+
+
+def _run(build: Builder, looks: list[str]) -> None:
+    """The running order of the pageant: the looks one after another in about two minutes, with times that real heads
+    keep: those that can go ahead in the dark do, others have the time that they need."""
+    order = build.do("add order", name="The whole tide", looks=looks).select[0]
+    for scene, step in zip(SCENES, build.show.body(order, Order).steps, strict=True):
+        build.do(
+            "set step", id=order, steps=[step.key], fade_in=f"{scene.fade_s}", hold=f"{HOLD_S}", follows=True,
+        )  # fmt: skip
+    for _ in range(MENDS_MOST):
+        mend = next((found.repair for found in move_findings(build.show) if found.repair is not None), None)
+        if mend is None:
+            break
+        build.do(mend.kind, **mend.args)

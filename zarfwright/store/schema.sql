@@ -55,3 +55,10 @@ CREATE TABLE notes (
     body TEXT NOT NULL,
     done INTEGER NOT NULL DEFAULT 0
 ) WITHOUT ROWID;
+
+-- What looks look like, small, as some browser drew them; `made_of` says of which state of the show.
+CREATE TABLE pictures (
+    look TEXT PRIMARY KEY,
+    made_of TEXT NOT NULL,
+    jpeg BLOB NOT NULL
+) WITHOUT ROWID;

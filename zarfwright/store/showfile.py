@@ -22,10 +22,12 @@ from zarfwright.store.errors import ShowFileError, not_opened
 from zarfwright.store.lock import FileLock
 
 APPLICATION_ID = 0x5A415246  # "ZARF"
-SCHEMA_VERSION = 1
+SCHEMA_VERSION = 2
 JOURNAL_KEPT = 2000
 # Version n's entry brings a file of version n to n + 1.
-MIGRATIONS: dict[int, str] = {}
+MIGRATIONS: dict[int, str] = {
+    1: "CREATE TABLE pictures (look TEXT PRIMARY KEY, made_of TEXT NOT NULL, jpeg BLOB NOT NULL) WITHOUT ROWID;",
+}
 
 
 def _row(item: Item) -> dict[str, Any]:
@@ -80,6 +82,7 @@ def _ids(changes: str) -> set[str]:
 FORGET = (
     "DELETE FROM journal",
     "DELETE FROM restore_points",
+    "DELETE FROM pictures WHERE NOT EXISTS (SELECT 1 FROM objects WHERE objects.id = pictures.look)",
     "DELETE FROM assets WHERE NOT EXISTS (SELECT 1 FROM objects WHERE instr(objects.body, assets.sha256))",
     "VACUUM",
 )
@@ -310,6 +313,19 @@ class ShowFile:
         """Name and bytes of a kept file."""
         row = self.db.row("SELECT name, bytes FROM assets WHERE sha256 = ?", (sha,))
         return (row["name"], bytes(row["bytes"])) if row else None
+
+    def keep_picture(self, look: str, made_of: str, jpeg: bytes) -> None:
+        """Keep what a look looks like, in place of what it looked like before."""
+        self.db.run("INSERT OR REPLACE INTO pictures (look, made_of, jpeg) VALUES (?, ?, ?)", (look, made_of, jpeg))
+
+    def pictures(self) -> dict[str, str]:
+        """Of which state of the show the picture of each look is, that has one."""
+        return {row["look"]: row["made_of"] for row in self.db.rows("SELECT look, made_of FROM pictures")}
+
+    def picture(self, look: str) -> bytes | None:
+        """What a look looks like, as JPEG; None where nobody has drawn it."""
+        row = self.db.row("SELECT jpeg FROM pictures WHERE look = ?", (look,))
+        return bytes(row["jpeg"]) if row else None
 
     def copied(self, history: bool = True) -> bytes:
         """The whole show as another file, as it is now. Without its history it has no restore points either, and none

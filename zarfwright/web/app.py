@@ -25,6 +25,7 @@ from zarfwright.web import (
     lights,
     linking,
     lists,
+    looks,
     papers,
     patches,
     pointing,
@@ -41,12 +42,14 @@ from zarfwright.web.desk import Conflict
 from zarfwright.web.door import guard
 from zarfwright.web.here import NAME, Services
 from zarfwright.web.linking_models import ConsolesEvent
+from zarfwright.web.look_models import PictureEvent, RunEvent
 from zarfwright.web.show_models import Bodies, EditArgs, FindingsEvent, OpenedEvent, PresenceEvent, Update
 
 FRONT_END = Path(__file__).resolve().parents[2] / "frontend" / "dist"
 UPLOAD_MAX = 64 * 2**20
 RESOURCES = (
     shows,
+    looks,
     types,
     signals,
     simulated,
@@ -79,6 +82,8 @@ TOLD = (
     simulated.SimulatedLevels,
     ConsolesEvent,
     checks.CheckEvent,
+    RunEvent,
+    PictureEvent,
     Update,
     PresenceEvent,
     OpenedEvent,

@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field, RootModel, create_model
 
 from zarfwright.core.edits import EDITS
 from zarfwright.core.kinds import KINDS
+from zarfwright.web.look_models import LookFacts
 from zarfwright.web.models import ModeOut, Quat4, Vec3, Who
 
 
@@ -176,6 +177,8 @@ class Standing(BaseModel):
     """Of a large show they follow an update, in a message of their own."""
     undo: str | None
     redo: str | None
+    stand: str
+    """Changes when anything changes that is drawn, but for the looks themselves."""
 
 
 class Document(Standing):
@@ -188,6 +191,9 @@ class Document(Standing):
     types: dict[str, TypeOut]
     bodies: list[BodyOut]
     rails: dict[str, list[RailOut]]
+    looks: dict[str, LookFacts]
+    pictures: dict[str, str]
+    """What the pictures of looks are made of, where there are any."""
 
 
 class Update(Standing):
@@ -204,6 +210,8 @@ class Update(Standing):
     types: dict[str, TypeOut] | None
     bodies: list[BodyOut] | None
     rails: dict[str, list[RailOut]] | None
+    looks: dict[str, LookFacts]
+    """Of the looks that changed."""
 
 
 class Ghost(BaseModel):

@@ -1,4 +1,4 @@
-"""The show: the document, edits, undo, history, meshes, seats, pictures of looks."""
+"""The show: the document, edits, undo, history, meshes, seats."""
 
 from __future__ import annotations
 
@@ -6,15 +6,10 @@ from flask import Response, abort
 from flask_openapi3.blueprint import APIBlueprint
 
 from zarfwright.core.errors import JobError
-from zarfwright.core.looks import look_frame
-from zarfwright.core.patch import patch_rows
 from zarfwright.core.plain import require_text
-from zarfwright.core.settings import Look
-from zarfwright.links.frames import full_frame
-from zarfwright.links.live.playing import scaling_of
 from zarfwright.web.desk.views import seats_of
 from zarfwright.web.here import desk_of, for_ever, json_response, services
-from zarfwright.web.models import Problem, ShowPath, ThingPath, Who
+from zarfwright.web.models import Problem, ShowPath, Who
 from zarfwright.web.show_models import (
     Document,
     EditRequest,
@@ -109,17 +104,6 @@ def go_back(path: ShowPath, body: GoBack) -> Response:
 def seats(path: ShowPath) -> Response:
     """Every seat, as a place to look from."""
     return json_response(seats_of(desk_of(path.show).show))
-
-
-@api.get("/api/shows/<show>/looks/<thing>/frame", responses={200: None})
-def look_picture(path: ThingPath) -> Response:
-    """The beams of a look alone, as a full frame of the live wire format."""
-    desk = desk_of(path.show)
-    with desk.session.lock:
-        show, number = desk.show, desk.feed.rig_number
-    look = show.body(path.thing, Look)
-    raw = scaling_of(patch_rows(show)).pack(look_frame(show, look))
-    return Response(full_frame(raw, 1, number, 0.0, 0.0), mimetype="application/octet-stream")
 
 
 @api.get("/api/meshes/<key>", responses={200: None})

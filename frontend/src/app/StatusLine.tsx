@@ -82,6 +82,15 @@ export function StatusLine() {
       <Box flex="1" />
       {signal?.pace.said && <Box color="ember" truncate flexShrink={4} data-part="pace" title={signal.pace.said}>◇ {signal.pace.said.split(":")[0]}</Box>}
       <Working />
+      {(show.playing ?? show.running) && show.follow_console && (
+        <Action
+          look="quiet" height="22px" color={show.look_first ? "brass" : undefined} aria-pressed={show.look_first} data-part="first"
+          title="Who has the say where a console speaks, too: it, or the look or running order that is played. Hands are over both."
+          onClick={() => void edit("set show", { look_first: !show.look_first }).catch(() => undefined)}
+        >
+          {show.look_first ? `${show.running ? "Run" : "Look"} over the console` : `Console over the ${show.running ? "run" : "look"}`}
+        </Action>
+      )}
       <Action
         look="quiet"
         height="22px"

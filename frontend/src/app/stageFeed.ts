@@ -11,6 +11,7 @@ import { fetchLookPicture, fetchLookStand, latestFrames } from "../show/link";
 import { comparing, usePanes } from "../show/panes";
 import { askLux, usePicture } from "../show/picture";
 import { usePresence } from "../show/presence";
+import { useRun } from "../show/run";
 import { useSelection } from "../show/selection";
 import { usePatchMarks } from "../steps/patch/marks";
 import type { BodyOut, Row } from "../show/types";
@@ -59,6 +60,15 @@ function glyph(channels: { attribute: string }[] | undefined): string {
   return channels?.some((channel) => channel.attribute === "Gobo1") ? "profile" : "wash";
 }
 
+/** What the running order that is played makes of haze, house lights and exposure just now. */
+function useRunAir(): { runs: boolean; haze: number | null; house: number | null; ev: number | null } {
+  const runs = useRun((state) => state.run.order !== null);
+  const haze = useRun((state) => state.run.haze_per_m);
+  const house = useRun((state) => state.run.house_light_lx);
+  const ev = useRun((state) => state.run.exposure_ev);
+  return { runs, haze, house, ev };
+}
+
 /** Gives the stage what the document says, whenever it changes. */
 export function useStageFeed(): void {
   const stage = usePanes((state) => state.stage);
@@ -75,10 +85,15 @@ export function useStageFeed(): void {
   // What is dragged just now stands for what the document has.
   const dragged = useGesture();
   const stored = useShow((state) => state.camera);
-  const camera = dragged.camera ?? stored;
+  const set = dragged.camera ?? stored;
   const { wish, labels, pinned } = usePicture();
   const pointer = usePanes((state) => state.pointer);
-  const show = useMemo(() => ({ ...settings(objects), ...dragged.show }), [objects, dragged.show]);
+  const stands = useMemo(() => ({ ...settings(objects), ...dragged.show }), [objects, dragged.show]);
+  // A running order fades haze, house lights and exposure with it.
+  const { haze, house, ev, runs } = useRunAir();
+  const show = useMemo(() => (runs ? { ...stands, haze_per_m: haze ?? stands.haze_per_m, house_light_lx: house ?? stands.house_light_lx } : stands), [stands, runs, haze, house]);
+  const byRun = runs && ev !== null && show.exposure_kind === "eye" && !show.eye_adapts && !show.exposure_locked;
+  const camera = useMemo(() => (set && byRun ? { ...set, ev100: ev, shown_per_cd: set.shown_per_cd * 2 ** (set.ev100 - ev) } : set), [set, byRun, ev]);
 
   const mounted = useMemo<Mounted[]>(
     () =>
@@ -167,18 +182,26 @@ export function useStageFeed(): void {
     () => stage?.setCarriers([...(building ? things(objects, "carrier").map((one) => ({ id: one.id, name: one.body.name, position: one.body.position ?? [0, 0, 0] })) : []), ...(step === "aim" ? focusMarks(objects, ghost) : [])] as CarrierMark[]),
     [stage, objects, building, step, ghost],
   );
-  const looksShown = panes.map((pane) => pane.picture).filter((picture) => picture !== "live").join();
+  // A running order has carriers where the look of its step has them.
+  const order = useRun((state) => state.run.order);
+  const at = useRun((state) => state.run.step);
+  const runLook = thing(objects, order, "order")?.body.steps?.find((one) => one.key === at)?.look ?? "";
+  const looksShown = [...panes.map((pane) => pane.picture).filter((picture) => picture !== "live"), ...(runLook ? [`live=${runLook}`] : [])].join();
+  useEffect(() => {
+    if (!runLook) stage?.setStand("live", null);
+  }, [stage, runLook]);
   useEffect(() => {
     // Each look is shown with its carriers where it has them.
-    for (const id of looksShown ? looksShown.split(",") : []) {
+    for (const one of looksShown ? looksShown.split(",") : []) {
+      const [picture, id] = one.startsWith("live=") ? ["live", one.slice(5)] : [one, one];
       const look = thing(objects, id, "look");
       const away = look ? keptCarriers(objects, look.body).some((one) => !one.there) : false;
-      if (!away) stage?.setStand(id, null);
+      if (!away) stage?.setStand(picture, null);
       else
         void fetchLookStand(id).then(
           (stand) => {
             // An answer that came late is about a show that has changed since.
-            if (useShow.getState().objects === objects) stage?.setStand(id, stand && { solids: stand.solids as Solid[], mounts: Object.entries(stand.mounts).map(([mount, place]) => ({ id: mount, ...place })) });
+            if (useShow.getState().objects === objects) stage?.setStand(picture, stand && { solids: stand.solids as Solid[], mounts: Object.entries(stand.mounts).map(([mount, place]) => ({ id: mount, ...place })) });
           },
           () => undefined,
         );

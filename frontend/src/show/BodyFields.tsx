@@ -110,7 +110,8 @@ const LINES: Record<string, FieldLine[]> = {
   ],
   figure: [words("name", "Name"), ...PLACE, place("z", "Stands at"), metres("height", "Height", "height_m"), degrees("turn", "Turn", "turn_deg")],
   viewpoint: [words("name", "Name")],
-  look: [words("name", "Name"), words("note", "Note")],
+  look: [plain("number", "Number", "number"), words("name", "Name"), words("note", "Note")],
+  order: [words("name", "Name")],
   fixture: [
     measured("length", "along", "Along the rail", hangs("along_m"), (body) => body.hang),
     measured("angle", "about rail", "About the rail", hangs("turn_deg"), (body) => body.hang),

@@ -63,6 +63,11 @@ export async function sendFile<P extends keyof paths>(path: P, places: Record<st
   return (await (await reach(filled(path, places) + query, { method: "POST", body: form })).json()) as Answer<P, "post">;
 }
 
+/** Keep bytes at a path. */
+export async function putBytes(path: string, body: Blob): Promise<void> {
+  await reach(path, { method: "PUT", body });
+}
+
 /** Bytes: meshes, gobos, frames. */
 export async function getBytes(path: string): Promise<ArrayBuffer> {
   return (await reach(path)).arrayBuffer();

@@ -14,7 +14,7 @@ function row(id: string, kind: string, body: Record<string, unknown> = {}, ord =
 
 function update(rev: number, changes: Update["changes"], who = "you"): Update {
   return {
-    event: "update", rev, who, sentence: "Do", changes, camera: { ev100: 8, shown_per_cd: 0.003, white: [1, 0, 0, 0, 1, 0, 0, 0, 1] }, scene: [], mounts: {}, types: null, bodies: null, rails: null, counts: {}, findings: [],
+    event: "update", rev, who, sentence: "Do", changes, camera: { ev100: 8, shown_per_cd: 0.003, white: [1, 0, 0, 0, 1, 0, 0, 0, 1] }, scene: [], mounts: {}, types: null, bodies: null, rails: null, looks: {}, stand: "", counts: {}, findings: [],
     undo: "Do", redo: null,
   };
 }
@@ -142,7 +142,7 @@ describe("reading the document", () => {
 describe("the carriers of a look", () => {
   it("are those that are still there, and whether they stand where the look has them", () => {
     const objects = { c: row("c", "carrier", { name: "Bridge", position: [0, 8, 1.2], turn_deg: 0 }) };
-    const look = { name: "Flood", number: 7, values: {}, carriers: { c: [0, 8, 4.8, 0] as [number, number, number, number], gone: [0, 0, 0, 0] as [number, number, number, number] } };
+    const look = { name: "Flood", number: 7, values: "", carriers: { c: [0, 8, 4.8, 0] as [number, number, number, number], gone: [0, 0, 0, 0] as [number, number, number, number] } };
     expect(keptCarriers(objects, look)).toEqual([{ id: "c", name: "Bridge", place: [0, 8, 4.8, 0], there: false }]);
     expect(keptCarriers(objects, { ...look, carriers: { c: [0, 8, 1.2, 0] } })[0]?.there).toBe(true);
   });

@@ -17,6 +17,12 @@ export interface ShowState {
   types: ShowDocument["types"];
   bodies: ShowDocument["bodies"];
   camera: ShowDocument["camera"] | null;
+  /** What is said of looks that is not in them: how much each says, and what it is made of. */
+  looks: ShowDocument["looks"];
+  /** What the pictures of looks are made of, where there are any. */
+  pictures: Record<string, string>;
+  /** Changes when anything changes that is drawn. */
+  stand: string;
   counts: Record<string, number>;
   findings: Finding[];
   /** The revision that the findings are of. */
@@ -27,7 +33,7 @@ export interface ShowState {
 }
 
 export const useShow = create<ShowState>(() => ({
-  loaded: false, problem: null, id: "", rev: 0, objects: {}, scene: {}, mounts: {}, rails: {}, types: {}, bodies: [], camera: null, counts: {},
+  loaded: false, problem: null, id: "", rev: 0, objects: {}, scene: {}, mounts: {}, rails: {}, types: {}, bodies: [], camera: null, looks: {}, pictures: {}, stand: "", counts: {},
   findings: [], foundAt: 0, undo: null, redo: null, savedAt: null,
 }));
 
@@ -63,6 +69,7 @@ export async function load(): Promise<void> {
       loaded: true, problem: null, id: document.id, rev: document.rev, objects,
       scene: Object.fromEntries(document.scene.map((solid) => [solid.id, solid])),
       mounts: document.mounts, rails: document.rails, camera: document.camera, types: document.types, bodies: document.bodies, counts: document.counts,
+      looks: document.looks, pictures: document.pictures, stand: document.stand,
       findings: document.findings ?? [], foundAt: document.rev, undo: document.undo, redo: document.redo,
     });
   } catch (wrong) {
@@ -101,7 +108,7 @@ export function applyUpdate(update: Update): void {
   const own = update.who === who;
   set({
     rev: update.rev, objects, scene, mounts, camera: update.camera, types: update.types ?? state.types, bodies: update.bodies ?? state.bodies, rails: update.rails ?? state.rails,
-    counts: update.counts, ...(update.findings && { findings: update.findings, foundAt: update.rev }), savedAt: new Date(),
+    looks: { ...state.looks, ...update.looks }, stand: update.stand, counts: update.counts, ...(update.findings && { findings: update.findings, foundAt: update.rev }), savedAt: new Date(),
     undo: own ? update.undo : state.undo, redo: own ? update.redo : state.redo,
   });
 }
@@ -148,7 +155,7 @@ export function keptCarriers(objects: Record<string, Row>, look: Thing<"look">["
 
 export type Settings = Required<Thing<"show">["body"]>;
 const UNSET: Settings = {
-  name: "", venue: "", system: "metric", playing: null, active_layer: null, follow_console: true, only_connection: null, consoles_on: null, spare_console: false, haze_per_m: 0.015, haze_uneven: 0, exposure_kind: "eye", exposure_ev: 8,
+  name: "", venue: "", system: "metric", playing: null, running: null, look_first: false, active_layer: null, follow_console: true, only_connection: null, consoles_on: null, spare_console: false, haze_per_m: 0.015, haze_uneven: 0, exposure_kind: "eye", exposure_ev: 8,
   eye_adapts: false, exposure_locked: false, iso: 800, shutter_s: 0.02, aperture: 2.8, white_k: 4500, bloom: 1, work_light_lx: 250, house_light_lx: 0,
   background_low: "#000000", background_high: "#000000", shaft_gain: 1, pool_gain: 1, body_gain: 1,
 };

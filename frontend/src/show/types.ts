@@ -51,6 +51,13 @@ export type OpenedEvent = Schemas["OpenedEvent"];
 export type MeshPreview = Schemas["MeshPreview"];
 export type JobOut = Schemas["JobOut"];
 export type JobsEvent = Schemas["JobsEvent"];
+export type RunEvent = Schemas["RunEvent"];
+export type RunCommand = Schemas["RunCommand"];
+export type PictureEvent = Schemas["PictureEvent"];
+export type LookSays = Schemas["LookSays"];
+export type LookDiff = Schemas["LookDiff"];
+export type OrderTimes = Schemas["OrderTimes"];
+export type MoveSeen = Schemas["MoveSeen"];
 export type Kind = keyof Bodies;
 
 /** A thing in the show, with the body of its kind. */

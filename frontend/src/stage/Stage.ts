@@ -26,7 +26,7 @@ import { type OthersSelection, Overlay } from "./tools/overlay";
 import { Pointer } from "./tools/pointer";
 import { project, type StageTheme } from "./tools/sheet";
 import type { StageTool, Surface } from "./tools/tool";
-import { cameraFor, frame, type Viewpoint } from "./view/cameras";
+import { cameraFor, frame, homeViewpoint, type Viewpoint } from "./view/cameras";
 import { Panes, type ShownPane, wallsOf } from "./view/panes";
 
 const TELL_MS = 500;
@@ -443,6 +443,17 @@ export class Stage {
     const pane = this.layout().find((one) => one.pane.id === paneId) ?? this.layout()[0];
     if (!this.drawing || !pane) throw new Error("There is no picture to save: WebGL is not available here.");
     const blob = await this.drawing.picture(pane, cameraFor(pane.viewpoint, width / height), { width, height, still: still !== undefined, ...still });
+    this.invalidate();
+    return blob;
+  }
+
+  /** A picture by its name (a look's) from a place, small and at once, as PNG. */
+  async pictureFrom(picture: string, eye: Vec3, target: Vec3, width: number, height: number): Promise<Blob> {
+    if (!this.drawing) throw new Error("There is no picture: WebGL is not available here.");
+    const viewpoint = { ...homeViewpoint("free"), eye: new THREE.Vector3(...eye), target: new THREE.Vector3(...target) };
+    const camera = cameraFor(viewpoint, width / height);
+    const pane = { pane: { id: "", view: "free" as const, picture, share: 1, shade: "lit" as const }, viewpoint, camera, left: 0, top: 0, width, height };
+    const blob = await this.drawing.picture(pane, camera, { width, height, still: false });
     this.invalidate();
     return blob;
   }

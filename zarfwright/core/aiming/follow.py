@@ -71,7 +71,7 @@ def followed(before: Show, changes: tuple[Change, ...]) -> Followed:
     rest = [key for key in aimed if key not in touched or not _just_aimed(before, after, key)]
     again, report = _aimed_anew(before, after, [*rest, *new])
     looked = {**{key: after.items[key] for key in aimed if key in touched}, **new, **again}
-    brought = {**brought, **new, **again, **_cells_aimed(after, looked.values())}
+    brought = {**brought, **new, **again, **cells_aimed(after, looked.values())}
     return Followed(_merged(before, changes, brought), report)
 
 
@@ -165,7 +165,7 @@ def _aimed_anew(before: Show, after: Show, keys: Iterable[str]) -> tuple[dict[st
     return found, tuple(first_few(report))
 
 
-def _cells_aimed(show: Show, items: Iterable[Item]) -> dict[str, Item]:
+def cells_aimed(show: Show, items: Iterable[Item]) -> dict[str, Item]:
     """Those of some aimed fixtures whose cells turn each by itself, with each of them turned to the place; the first
     one's angles are the fixture's."""
     found: dict[str, Item] = {}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
@@ -11,6 +12,7 @@ from zarfwright.core.aiming.patterns import Pattern, targets
 from zarfwright.core.aiming.solve import Aimed, aim, lens
 from zarfwright.core.aiming.yokes import angles_now, chain_for, turns_by_hand
 from zarfwright.core.errors import JobError
+from zarfwright.core.findings import first_few
 from zarfwright.core.raycast import Caster
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.things import Aim, Fixture, FocusPoint
@@ -166,3 +168,13 @@ def landings(pointed: Pointed, caster: Caster) -> list[Landing]:
             )
         )
     return found
+
+
+def short_of(pointed: Pointed) -> list[str]:
+    """Who cannot reach, and by how much."""
+    report = []
+    for i, (item, _) in enumerate(pointed.pairs):
+        if not pointed.aimed.reaches[i]:
+            miss = math.degrees(pointed.aimed.missing[i])
+            report.append(f"{item.name.capitalize()} cannot reach: it stops {miss:.1f}° short. Turn its body.")
+    return first_few(report)

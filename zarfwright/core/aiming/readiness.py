@@ -15,6 +15,7 @@ from zarfwright.core.aiming.solve import aim
 from zarfwright.core.aiming.yokes import angles_now, chain_for, turns_by_hand
 from zarfwright.core.findings import Finding, Repair
 from zarfwright.core.lighting import caster_of
+from zarfwright.core.looks.look import Look
 from zarfwright.core.memo import Memo
 from zarfwright.core.optics.beam import peak_candela
 from zarfwright.core.raycast import Caster
@@ -22,7 +23,6 @@ from zarfwright.core.rig.bodies import body_box, room
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.things import Fixture, FocusPoint
 from zarfwright.core.seats import seats
-from zarfwright.core.settings import Look
 from zarfwright.core.show import Item, Show
 from zarfwright.core.space import Floats, inverse, rotate, unit
 from zarfwright.core.types.chain import Chain

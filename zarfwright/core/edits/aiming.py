@@ -2,26 +2,24 @@
 
 from __future__ import annotations
 
-import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from typing import TypeVar
 
+from zarfwright.core.aiming.cells import cells_among, cells_of
 from zarfwright.core.aiming.patterns import Pattern
-from zarfwright.core.aiming.pointing import Pair, Pointed, Wish, aimable, point_at
+from zarfwright.core.aiming.pointing import Pair, Wish, aimable, point_at, short_of
 from zarfwright.core.aiming.yokes import chain_for, turns_by_hand, with_angles
 from zarfwright.core.dmx.features import INDEX
 from zarfwright.core.dmx.rows import fixture_of
-from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, Values, changed, length, listed, require_some
+from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, Values, changed, length, require_some
 from zarfwright.core.errors import JobError
-from zarfwright.core.findings import first_few
 from zarfwright.core.lighting import rig_of
 from zarfwright.core.optics.photometry import Beams
 from zarfwright.core.rig.held import holding, holding_cells, rows_held, without_cells
 from zarfwright.core.rig.things import Fixture
-from zarfwright.core.show import Show
+from zarfwright.core.show import Show, listed
 from zarfwright.core.space import Vec
-from zarfwright.core.types.chain import chains_of
 
 
 class OfHeads(Arguments):
@@ -53,7 +51,7 @@ def chosen_fixtures(show: Show, ids: list[str]) -> list[Pair]:
 
 def heads_now(ids: list[str], around: Around) -> dict[str, tuple[float, float]]:
     """Where heads are now, pan and tilt in radians; of a fixture of several cells the first one's."""
-    seen = {fixture_of(key): value for key, value in reversed(around.values().items())}
+    seen = {fixture_of(key): value for key, value in reversed([*around.values().items()])}
     return {one: (seen[one]["pan"], seen[one]["tilt"]) for one in ids if one in seen}
 
 
@@ -102,16 +100,6 @@ def aim_at(show: Show, args: AimAt, _: NewId) -> Edit:
     return Edit(tuple(changes), said, tuple(args.ids), tuple(report))
 
 
-def short_of(pointed: Pointed) -> list[str]:
-    """Who cannot reach, and by how much."""
-    report = []
-    for i, (item, _) in enumerate(pointed.pairs):
-        if not pointed.aimed.reaches[i]:
-            miss = math.degrees(pointed.aimed.missing[i])
-            report.append(f"{item.name.capitalize()} cannot reach: it stops {miss:.1f}° short. Turn its body.")
-    return first_few(report)
-
-
 FARTHEST = 1e6
 """No feature has a value beyond, in its own unit."""
 
@@ -154,17 +142,6 @@ def without_palettes(fixture: Fixture, values: Iterable[str]) -> Fixture:
         elif name not in LIGHT:
             gone.add("colour")
     return replace(fixture, palettes={sort: one for sort, one in fixture.palettes.items() if sort not in gone})
-
-
-def cells_of(show: Show, fixture: Fixture) -> int:
-    """How many cells a fixture has: one where its type is lost."""
-    return len(chains_of(show.types[fixture.type], fixture.mode)) if fixture.type in show.types else 1
-
-
-def cells_among(show: Show, fixture: Fixture, cells: Sequence[int]) -> list[int]:
-    """Those of some cells that a fixture has; none of what has only one: it is held as a whole."""
-    count = cells_of(show, fixture)
-    return [cell for cell in cells if cell <= count] if count > 1 else []
 
 
 def require_cells(show: Show, pairs: list[Pair], cells: list[int]) -> None:

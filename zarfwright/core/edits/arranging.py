@@ -6,11 +6,11 @@ from typing import Literal
 
 import numpy as np
 
-from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, listed, require_some
+from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, require_some
 from zarfwright.core.errors import JobError
 from zarfwright.core.raycast import Caster
 from zarfwright.core.scene import solids, solids_of
-from zarfwright.core.show import Item, Show
+from zarfwright.core.show import Item, Show, listed
 from zarfwright.core.site import placed
 from zarfwright.core.space import Floats, rotate
 from zarfwright.core.units import parse_angle_deg

@@ -12,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from zarfwright.core.errors import JobError
 from zarfwright.core.exchange.incoming import Incoming
 from zarfwright.core.kinds import KINDS, Body
+from zarfwright.core.looks.said import Said
 from zarfwright.core.mesh import MeshFile
 from zarfwright.core.plain import NAME_MOST, TEXT_MOST
 from zarfwright.core.settings import Layer
@@ -53,7 +54,7 @@ class Around(Protocol):
     """What is outside of the show that an edit may need. It may take its time: it is asked before the edit is worked
     out, with nothing locked."""
 
-    def values(self) -> Values:
+    def values(self) -> Said:
         """What every fixture shows now; none where nothing is live."""
 
     def type_in(self, asset: str) -> FixtureType | None:
@@ -167,16 +168,6 @@ def free_name(show: Show, kind: str, wanted: str, stem: str) -> str:
         return wanted.strip()
     taken = {item.name for item in show.of_kind(kind)}
     return next(f"{stem} {n}" for n in range(1, len(taken) + 2) if f"{stem} {n}" not in taken)
-
-
-def listed(show: Show, ids: Iterable[str], noun: str = "thing") -> str:
-    """Things as a sentence names them: the one by its name, several by their count."""
-    items = [show.items[i] for i in ids if i in show.items]
-    if len(items) == 1:
-        return items[0].name
-    kinds = {item.kind for item in items}
-    word = kinds.pop() if len(kinds) == 1 else noun
-    return f"{len(items)} {word}{'es' if word.endswith('s') else 's'}"
 
 
 def require_unlocked(show: Show, changes: Iterable[Change]) -> None:

@@ -10,13 +10,13 @@ from typing import Literal
 import numpy as np
 
 from zarfwright.core.edits.arranging import Rotate, bounds_of, rotate_things
-from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, free_name, listed, made, require_some
+from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, free_name, made, require_some
 from zarfwright.core.errors import JobError
 from zarfwright.core.kinds import Body, is_placed
+from zarfwright.core.looks.look import Look
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.things import Carrier, Fixture
-from zarfwright.core.settings import Look
-from zarfwright.core.show import Change, Item, Show
+from zarfwright.core.show import Change, Item, Show, listed
 from zarfwright.core.site import placed
 from zarfwright.core.space import Floats, Placement, about, multiply, quat, rotate, vec
 from zarfwright.core.units import parse_angle_deg, parse_count

@@ -2,18 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import replace
-
 from zarfwright.core.aiming.colour import Prefer, Xy, xy_of_white
-from zarfwright.core.aiming.coloured import kinds_of, matched, shown_xy
-from zarfwright.core.aiming.pointing import Pair
-from zarfwright.core.edits.aiming import cells_among, chosen_fixtures, require_cells
-from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, changed, listed, within
+from zarfwright.core.aiming.coloured import shown_xy
+from zarfwright.core.aiming.giving import coloured
+from zarfwright.core.edits.aiming import chosen_fixtures, require_cells
+from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, changed, within
 from zarfwright.core.errors import JobError
-from zarfwright.core.rig.held import holding, holding_cells
-from zarfwright.core.rig.things import Fixture
-from zarfwright.core.show import Show
+from zarfwright.core.show import Show, listed
 
 LEAST_XY, MOST_XY = 0.004, 0.85
 
@@ -57,34 +52,6 @@ def wanted_xy(show: Show, args: SetColour) -> Xy:
     if x + y > 1.0:
         raise JobError(f"There is no colour at x {x:g}, y {y:g}: together they are more than 1.", "y")
     return x, y
-
-
-def coloured(
-    show: Show, pairs: list[Pair], xy: Xy, prefer: Prefer, cells: Sequence[int] = ()
-) -> tuple[dict[str, Fixture], list[str]]:
-    """Fixtures with a colour held, or some of their cells, by id, and what to say of those that cannot show it."""
-    now = {item.id: fixture for item, fixture in pairs}
-    made: dict[str, Fixture] = {}
-    report: list[str] = []
-    for kind in kinds_of(show, pairs):
-        found = matched(show, kind, xy, prefer)
-        name = listed(show, kind.ids)
-        if found is None:
-            how = "has no colour of its own" if len(kind.ids) == 1 else "have no colour of their own"
-            report.append(f"{name.capitalize()} {how}: give {'it' if len(kind.ids) == 1 else 'them'} a gel in Hang.")
-            continue
-        if not found.reaches:
-            report.append(
-                f"{name.capitalize()} ({show.types[kind.type].name}): out of reach, the nearest is {found.off_uv:.3f} "
-                "off in u′v′."
-            )
-        for key in kind.ids:
-            fixture = now[key]
-            kept = {sort: one for sort, one in fixture.palettes.items() if sort != "colour"}
-            chosen = cells_among(show, fixture, cells)
-            held = holding_cells(fixture, chosen, found.values) if cells else holding(fixture, found.values)
-            made[key] = replace(held, palettes=kept)
-    return made, report
 
 
 def set_colour(show: Show, args: SetColour, _: NewId) -> Edit:

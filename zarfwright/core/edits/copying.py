@@ -7,13 +7,13 @@ from dataclasses import replace
 
 import numpy as np
 
-from zarfwright.core.edits.base import Arguments, Edit, NewId, added, listed, made, require_some, signed_length
+from zarfwright.core.edits.base import Arguments, Edit, NewId, added, made, require_some, signed_length
 from zarfwright.core.edits.carrying import with_inside
 from zarfwright.core.edits.siting import slid
 from zarfwright.core.errors import JobError
 from zarfwright.core.kinds import Body, is_placed
 from zarfwright.core.rig.things import Carrier, Fixture
-from zarfwright.core.show import Item, Show
+from zarfwright.core.show import Item, Show, listed
 from zarfwright.core.site import placed
 from zarfwright.core.space import Floats, Placement, vec
 from zarfwright.core.units import parse_count

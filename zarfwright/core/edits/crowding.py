@@ -18,7 +18,6 @@ from zarfwright.core.edits.base import (
     coordinate,
     free_name,
     length,
-    listed,
     made,
     within,
 )
@@ -27,7 +26,7 @@ from zarfwright.core.errors import JobError
 from zarfwright.core.readiness import full_text
 from zarfwright.core.scene import crowd_solids, people_of, solids
 from zarfwright.core.settings import Viewpoint
-from zarfwright.core.show import Change, Item, Show
+from zarfwright.core.show import Change, Item, Show, listed
 from zarfwright.core.site.crowd import STAGE, fingerprint
 from zarfwright.core.site.footprints import CHEST_M, KNEES_M, footprint
 from zarfwright.core.site.outline import Corner, polygon_of

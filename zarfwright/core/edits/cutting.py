@@ -11,10 +11,10 @@ from zarfwright.core.aiming.blades import Blades, Cut, Edge, cut, edge_near, in_
 from zarfwright.core.aiming.shutters import blades_of
 from zarfwright.core.aiming.yokes import chain_for, turns_by_hand
 from zarfwright.core.edits.aiming import beams_shown, chosen_fixtures, without_palettes
-from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, Values, changed, listed
+from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, Values, changed
 from zarfwright.core.errors import JobError
 from zarfwright.core.scene import solids_of
-from zarfwright.core.show import Show
+from zarfwright.core.show import Show, listed
 from zarfwright.core.space import Vec
 
 OFF_RAD = math.radians(0.5)

@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from zarfwright.core.dmx.rows import SLOTS
 from zarfwright.core.edits.aiming import chosen_fixtures
-from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, free_name, listed, made
+from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, free_name, made
 from zarfwright.core.edits.patching import Order, in_order
 from zarfwright.core.errors import JobError
 from zarfwright.core.findings import first_few
@@ -17,7 +17,7 @@ from zarfwright.core.patching.dimmers import Racks, dimmers_of, is_dimmed, place
 from zarfwright.core.patching.racks import DIMMER_MOST, RACK_MOST, Rack
 from zarfwright.core.patching.readiness import overload
 from zarfwright.core.rig.things import Fixture
-from zarfwright.core.show import Change, Show
+from zarfwright.core.show import Change, Show, listed
 from zarfwright.core.units import parse_count
 
 POWER = re.compile(r"(?P<number>\d+(?:[.,]\d+)?)\s*(?P<unit>kw|w)?", re.IGNORECASE)

@@ -10,7 +10,7 @@ from typing import Any, get_args
 
 import numpy as np
 
-from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, listed, require_some, within
+from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, require_some, within
 from zarfwright.core.edits.carrying import set_carrier_field
 from zarfwright.core.edits.rehanging import rails_kept
 from zarfwright.core.errors import JobError
@@ -19,7 +19,7 @@ from zarfwright.core.rig.gels import parse_gel
 from zarfwright.core.rig.hang import hang_rail, require_on_rail
 from zarfwright.core.rig.lamps import parse_lamp
 from zarfwright.core.rig.things import Carrier, Fixture
-from zarfwright.core.show import Change, Show
+from zarfwright.core.show import Change, Show, listed
 from zarfwright.core.site.structures import end_trims_m, rake_for_trims, raked_length_m
 from zarfwright.core.site.things import Deck, Finish, Truss
 from zarfwright.core.space import Placement, about, multiply, quat, to_matrix
@@ -310,7 +310,8 @@ FIELDS: dict[str, dict[str, Field]] = {
     "focus point": {"name": NAME, "number": replace(_plain("number", "count"), empty=True), **PLACE},
     "palette": {"name": NAME, "number": replace(_plain("number", "count"), empty=True)},
     "label style": {"name": NAME},
-    "look": {"name": NAME, "note": _plain("note", "text"), "number": _plain("number", "count")},
+    "look": {"name": NAME, "note": _plain("note", "text"), "number": _plain("number", "number", 0.001, 99_999)},
+    "order": {"name": NAME},
     "viewpoint": {"name": NAME},
 }
 

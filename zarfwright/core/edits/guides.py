@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, length, listed, require_some, within
+from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, length, require_some, within
 from zarfwright.core.errors import JobError
 from zarfwright.core.kinds import Body, is_placed
 from zarfwright.core.rig.arrange import (
@@ -30,7 +30,7 @@ from zarfwright.core.rig.bodies import widths
 from zarfwright.core.rig.hang import clamp_placement, hang_rail
 from zarfwright.core.rig.rails import along_of
 from zarfwright.core.rig.things import Fixture, Hang
-from zarfwright.core.show import Change, Item, Show
+from zarfwright.core.show import Change, Item, Show, listed
 from zarfwright.core.site import placed
 from zarfwright.core.site.structures import rail_label, rail_of
 from zarfwright.core.site.things import Truss

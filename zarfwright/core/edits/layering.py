@@ -5,20 +5,10 @@ from __future__ import annotations
 import re
 from dataclasses import replace
 
-from zarfwright.core.edits.base import (
-    Arguments,
-    Edit,
-    NewId,
-    added,
-    changed,
-    free_name,
-    listed,
-    made,
-    require_some,
-)
+from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, free_name, made, require_some
 from zarfwright.core.errors import JobError
 from zarfwright.core.settings import Layer
-from zarfwright.core.show import SHOW_ID, Change, Item, Show
+from zarfwright.core.show import SHOW_ID, Change, Item, Show, listed
 
 COLOURS = ("#d6a74e", "#63c0a8", "#7aa7d9", "#c48bd0", "#e2873f", "#9fb86a", "#e4687d", "#8ca2a4")
 COLOUR = re.compile(r"#[0-9a-fA-F]{6}")

@@ -9,14 +9,14 @@ from typing import Any
 
 import numpy as np
 
-from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, free_name, listed, made
+from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, free_name, made
 from zarfwright.core.edits.copying import all_of, blank, next_numbers
 from zarfwright.core.kinds import Body, is_placed
+from zarfwright.core.looks.look import Look
 from zarfwright.core.rig.hang import SIDES_DEG, clamp_placement, hanging_axes, hanging_frame
 from zarfwright.core.rig.rails import along_of
 from zarfwright.core.rig.things import Aim, Carrier, Fixture, Hang
-from zarfwright.core.settings import Look
-from zarfwright.core.show import Change, Item, Show
+from zarfwright.core.show import Change, Item, Show, listed
 from zarfwright.core.site import placed
 from zarfwright.core.site.structures import Rail, truss_rails
 from zarfwright.core.site.things import Truss

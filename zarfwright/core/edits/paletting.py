@@ -5,19 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 
-import numpy as np
-
 from zarfwright.core.aiming.coloured import driven, shown_xy
-from zarfwright.core.aiming.pointing import Heads, Pair, aimable, point_each
-from zarfwright.core.aiming.points import place_of
-from zarfwright.core.aiming.yokes import angles_now, chain_for, with_angles
-from zarfwright.core.edits.aiming import OfHeads, chosen_fixtures, short_of
-from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, Values, added, changed, free_name, listed, made
-from zarfwright.core.edits.colouring import coloured
+from zarfwright.core.aiming.giving import given
+from zarfwright.core.aiming.pointing import Pair, aimable
+from zarfwright.core.aiming.yokes import angles_now, chain_for
+from zarfwright.core.edits.aiming import OfHeads, chosen_fixtures
+from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, Values, added, changed, free_name, made
 from zarfwright.core.errors import JobError
-from zarfwright.core.rig.held import holding
-from zarfwright.core.rig.things import Aim, Fixture, FocusPoint, Palette, PaletteSort
-from zarfwright.core.show import Change, Show
+from zarfwright.core.rig.things import Fixture, Palette, PaletteSort
+from zarfwright.core.show import Change, Show, listed
 
 BEAM = (
     "zoom", "iris", "focus", "frost", "gobo slot", "gobo turn", "gobo spin", "gobo shake", "gobo 2 slot", "gobo 2 turn",
@@ -103,70 +99,9 @@ class ApplyPalette(OfHeads):
     id: str
 
 
-def _given(
-    show: Show, key: str, palette: Palette, pairs: list[Pair], now: Heads
-) -> tuple[dict[str, Fixture], list[str]]:
-    """Fixtures with a palette, by id, and what to say of those that cannot have it."""
-    if palette.sort == "colour" and palette.xy is not None:
-        made_of, report = coloured(show, pairs, palette.xy, "brightest")
-    elif palette.sort == "position":
-        made_of, report = _aimed(show, palette, pairs, now)
-    else:
-        made_of, report = _shaped(show, palette, pairs)
-    return {one: replace(body, palettes={**body.palettes, palette.sort: key}) for one, body in made_of.items()}, report
-
-
-def _aimed(show: Show, palette: Palette, pairs: list[Pair], now: Heads) -> tuple[dict[str, Fixture], list[str]]:
-    able, still = aimable(show, pairs)
-    report = [f"{name.capitalize()} gives no light: there is nothing to aim." for name in still]
-    found: dict[str, Fixture] = {}
-    common = _common(show, palette)
-    without, given, aims = 0, [], []
-    for item, fixture in able:
-        aim_at = palette.aims.get(item.id, common)
-        if item.id in palette.angles:
-            pan, tilt = palette.angles[item.id]
-            found[item.id] = replace(with_angles(fixture, chain_for(show, fixture), pan, tilt), aim=None)
-        elif aim_at is None:
-            without += 1
-        else:
-            given.append((item, fixture))
-            aims.append(replace(aim_at, place=place_of(show, aim_at)))
-    pointed = point_each(show, given, np.array([one.place for one in aims]).reshape(-1, 3), now)
-    for i, (item, fixture) in enumerate(given):
-        turned = with_angles(fixture, pointed.chains[i], float(pointed.aimed.pan[i]), float(pointed.aimed.tilt[i]))
-        found[item.id] = replace(turned, aim=aims[i])
-    report += short_of(pointed)
-    if without:
-        report.append(f"{without} of them are not in it, and it is of no focus point: aim them, and update it.")
-    return found, report
-
-
-def _common(show: Show, palette: Palette) -> Aim | None:
-    """What those that it does not name are aimed at: its focus point."""
-    if palette.focus is None or palette.focus not in show.items:
-        return None
-    return Aim(show.body(palette.focus, FocusPoint).position, palette.focus)
-
-
-def _shaped(show: Show, palette: Palette, pairs: list[Pair]) -> tuple[dict[str, Fixture], list[str]]:
-    found: dict[str, Fixture] = {}
-    lacking: dict[str, int] = {}
-    for item, fixture in pairs:
-        able = driven(show.type_of(fixture), fixture.mode)
-        given = {name: value for name, value in palette.values.items() if name in able}
-        for name in palette.values.keys() - given.keys():
-            lacking[name] = lacking.get(name, 0) + 1
-        if given:
-            found[item.id] = holding(fixture, given)
-    names = [name for name, _ in sorted(lacking.items())][:6]
-    report = [f"{max(lacking.values())} of them have no {', '.join(names)}."] if lacking else []
-    return found, report
-
-
 def apply_palette(show: Show, args: ApplyPalette, _: NewId) -> Edit:
     item, palette = show.thing(args.id, Palette)
-    found, report = _given(show, item.id, palette, chosen_fixtures(show, args.ids), args.now)
+    found, report = given(show, item.id, palette, chosen_fixtures(show, args.ids), args.now)
     if not found:
         raise JobError(report[0] if report else f"None of these can have the {palette.sort} {item.name}.")
     changes = tuple(changed(show.items[key], body) for key, body in found.items())
@@ -190,7 +125,7 @@ def update_palette(show: Show, args: UpdatePalette, _: NewId) -> Edit:
     if palette.sort == "position" and kept.focus is None:
         kept = replace(kept, aims={**palette.aims, **kept.aims}, angles={**palette.angles, **kept.angles})
     users = users_of(show, item.id)
-    found, report = _given(show, item.id, kept, _union(users, pairs), {})
+    found, report = given(show, item.id, kept, _union(users, pairs), {})
     changes = [changed(show.items[key], body) for key, body in found.items() if body != show.body(key, Fixture)]
     said = f"Update {item.name}, which {listed(show, [one.id for one, _ in users], 'fixture') or 'nobody'} had"
     return Edit((changed(item, kept), *changes), said, tuple(args.ids), tuple(report))
@@ -206,8 +141,8 @@ def given_anew(show: Show, ids: Iterable[str]) -> dict[str, Fixture]:
             palette = show.items.get(fixture.palettes.get(sort, ""))
             if palette is None or not isinstance(palette.body, Palette):
                 continue
-            given, _ = _given(show, palette.id, palette.body, [(item, found.get(key, fixture))], {})
-            found |= given
+            got, _ = given(show, palette.id, palette.body, [(item, found.get(key, fixture))], {})
+            found |= got
     return found
 
 

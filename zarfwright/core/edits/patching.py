@@ -11,7 +11,7 @@ from pydantic import Field
 
 from zarfwright.core.dmx.rows import SLOTS
 from zarfwright.core.edits.aiming import chosen_fixtures
-from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, listed
+from zarfwright.core.edits.base import Arguments, Edit, NewId, changed
 from zarfwright.core.errors import JobError
 from zarfwright.core.findings import first_few
 from zarfwright.core.patch import LAST_UNIVERSE, Place, footprint_of, in_sequence, occupied, overlaps, parse_place
@@ -22,7 +22,7 @@ from zarfwright.core.rig.arrange import settled
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.order import along_rails, by_place
 from zarfwright.core.rig.things import Fixture
-from zarfwright.core.show import Item, Show
+from zarfwright.core.show import Item, Show, listed
 from zarfwright.core.units import parse_count
 
 Numbered = Literal["number", "unit", "dimmer", "circuit"]

@@ -22,7 +22,6 @@ from zarfwright.core.edits.base import (
     changed,
     coordinate,
     length,
-    listed,
     made,
     require_some,
     signed_length,
@@ -30,9 +29,10 @@ from zarfwright.core.edits.base import (
 )
 from zarfwright.core.errors import JobError
 from zarfwright.core.kinds import Body, is_placed
+from zarfwright.core.looks.look import Look
 from zarfwright.core.rig.things import Aim, Carrier, Fixture, FocusPoint, Palette
-from zarfwright.core.settings import Look, Viewpoint
-from zarfwright.core.show import Item, Show
+from zarfwright.core.settings import Viewpoint
+from zarfwright.core.show import Item, Show, listed
 from zarfwright.core.site import placed
 from zarfwright.core.site.loads import height_below
 from zarfwright.core.site.placed import Placed

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import Literal
 
@@ -12,16 +13,17 @@ from zarfwright.core.aiming.yokes import aiming_chain, turns_by_hand
 from zarfwright.core.dmx.features import FEATURES, drives_of
 from zarfwright.core.dmx.rows import beam_keys, fixture_of
 from zarfwright.core.edits.aiming import chosen_fixtures
-from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, listed, made, signed_length
+from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, made, signed_length
 from zarfwright.core.edits.hanging import ARM_MOST_M, type_and_mode
 from zarfwright.core.edits.paletting import given_anew
 from zarfwright.core.errors import JobError
+from zarfwright.core.looks.look import Look
+from zarfwright.core.looks.said import said_of
 from zarfwright.core.patch import occupied, overlaps
 from zarfwright.core.rig.hang import SIDES_DEG, clamp_placement, hang_rail, hanging_axes
 from zarfwright.core.rig.rails import Nearest, nearest_rail
 from zarfwright.core.rig.things import Fixture, Hang, Side
-from zarfwright.core.settings import Look
-from zarfwright.core.show import Change, Item, Show
+from zarfwright.core.show import Change, Item, Show, listed
 from zarfwright.core.site.loads import height_below
 from zarfwright.core.site.structures import rail_label, rail_of, start_side, truss_rails
 from zarfwright.core.site.things import Truss
@@ -290,7 +292,9 @@ def _looks_after(show: Show, keys: dict[str, tuple[set[str], int]]) -> tuple[lis
     changes: list[Change] = []
     dropped: set[str] = set()
     for item, look in show.bodies(Look):
-        values: dict[str, dict[str, float]] = {}
+        if not keys.keys() & {fixture_of(key) for key in look.values}:
+            continue
+        values: dict[str, Mapping[str, float]] = {}
         for key, said in look.values.items():
             fixture = fixture_of(key)
             if fixture not in keys:
@@ -302,7 +306,7 @@ def _looks_after(show: Show, keys: dict[str, tuple[set[str], int]]) -> tuple[lis
                 dropped |= {name for name in said if name not in drives and abs(said[name]) > 1e-9}
                 values |= dict.fromkeys(beam_keys(fixture, beams), kept)
         if values != look.values:
-            changes.append(changed(item, replace(look, values=values)))
+            changes.append(changed(item, replace(look, values=said_of(values))))
     # What a look says of every fixture at its neutral value is no loss.
     neutral = {feature.name for feature in FEATURES if feature.neutral == 1.0}
     return changes, dropped - neutral

@@ -20,6 +20,7 @@ class SetShow(Arguments):
     venue: str | None = None
     system: Literal["metric", "imperial"] | None = None
     follow_console: bool | None = None
+    look_first: bool | None = None
     spare_console: bool | None = None
     haze_per_m: float | None = None
     haze_uneven: float | None = None
@@ -59,6 +60,7 @@ LIMITS = {
 }
 WORDS = {
     "follow_console": "following the console",
+    "look_first": "who has the say, console or look",
     "spare_console": "room for a console on this machine",
     "haze_per_m": "haze",
     "haze_uneven": "the haze's unevenness",

@@ -11,11 +11,11 @@ from zarfwright.core.aiming.pointing import Pair
 from zarfwright.core.aiming.shutters import HARD
 from zarfwright.core.aiming.yokes import chain_for, turns_by_hand
 from zarfwright.core.edits.aiming import beams_shown, chosen_fixtures, without_palettes
-from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, Values, changed, length, listed
+from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, Values, changed, length
 from zarfwright.core.errors import JobError
 from zarfwright.core.findings import first_few
 from zarfwright.core.rig.things import Fixture
-from zarfwright.core.show import Show
+from zarfwright.core.show import Show, listed
 from zarfwright.core.space import Floats, Vec
 from zarfwright.core.units import format_length
 

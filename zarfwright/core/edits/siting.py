@@ -17,12 +17,13 @@ from zarfwright.core.edits.base import (
     coordinate,
     free_name,
     length,
-    listed,
     made,
     require_some,
     within,
 )
 from zarfwright.core.edits.carrying import with_inside
+from zarfwright.core.edits.looking import parts_without
+from zarfwright.core.edits.ordering import without_looks
 from zarfwright.core.errors import JobError
 from zarfwright.core.kinds import is_placed
 from zarfwright.core.rig.hang import clamp_placement, hang_rail
@@ -30,7 +31,7 @@ from zarfwright.core.rig.left import left_behind
 from zarfwright.core.rig.rails import nearest_rail
 from zarfwright.core.rig.things import Carrier, Fixture, FocusPoint
 from zarfwright.core.settings import Viewpoint
-from zarfwright.core.show import Change, Item, Show
+from zarfwright.core.show import Change, Item, Show, listed
 from zarfwright.core.site import placed
 from zarfwright.core.site.structures import ARM_TOP_M, rake_for_trims
 from zarfwright.core.site.things import Deck, Figure, Finish, Truss, Venue
@@ -323,8 +324,11 @@ def remove(show: Show, args: Remove, _: NewId) -> Edit:
     stay = left_behind(show, going)
     changes += [Change(show.items[key], replace(after, rev=after.rev + 1)) for key, after in stay.items()]
     left = [key for key, after in stay.items() if after.body is not show.items[key].body]
-    if show.settings.playing in going:
-        own = show.items["show"]
-        changes.append(changed(own, replace(show.settings, playing=None)))
+    settings = show.settings
+    playing, running = (None if one in going else one for one in (settings.playing, settings.running))
+    if (playing, running) != (settings.playing, settings.running):
+        changes.append(changed(show.items["show"], replace(settings, playing=playing, running=running)))
+    changes += [changed(item, look) for item, look in parts_without(show, going)]
+    changes += [changed(item, order) for item, order in without_looks(show, going)]
     report = (f"{len(left)} fixtures that hung there stay in mid-air: hang them again.",) if left else ()
     return Edit(tuple(changes), f"Remove {listed(show, args.ids)}", (), report)

@@ -21,14 +21,14 @@ from zarfwright.core.edits.aiming import (
     require_cells,
     without_palettes,
 )
-from zarfwright.core.edits.base import Around, Edit, NewId, changed, listed
+from zarfwright.core.edits.base import Around, Edit, NewId, changed
 from zarfwright.core.errors import JobError
 from zarfwright.core.findings import first_few
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.held import holding_cells
 from zarfwright.core.rig.order import by_place
 from zarfwright.core.rig.things import Aim, Fixture
-from zarfwright.core.show import Change, Item, Show
+from zarfwright.core.show import Change, Item, Show, listed
 from zarfwright.core.space import vec
 from zarfwright.core.types.chain import Chain, chains_of, turn_apart
 from zarfwright.core.units import parse_typed

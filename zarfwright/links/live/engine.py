@@ -5,18 +5,21 @@ from __future__ import annotations
 import threading
 from collections import deque
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from zarfwright.core.drive import TOLD_BY, kept_values, value_rows
+from zarfwright.core.drive import TOLD_BY, value_rows
+from zarfwright.core.looks.said import Said, Values, packed, table_of
+from zarfwright.core.playback.transport import Command
 from zarfwright.links.artnet import ArtNetSources, replies
 from zarfwright.links.live import clock
 from zarfwright.links.live.inputs import Heard, Inputs, Key, merged_levels
 from zarfwright.links.live.playing import Drive, LiveRig, Moment, Picture, live_rig
 from zarfwright.links.live.report import report
+from zarfwright.links.live.run import Run
 from zarfwright.links.sources import Source
 
 HELD_MOST = 1024
@@ -68,10 +71,15 @@ class Engine:
         self.lock = threading.Condition()
         self.inputs = Inputs(self._leaving)
         self.playing = live_rig(0, [])
-        self.look: dict[str, dict[str, float]] = {}
+        self.look: Values = {}
+        self.run: Run | None = None
+        self.looks: dict[str, Said] = {}
+        """What the looks of a run say, by the keys that its steps have them by."""
         self.hands: dict[str, dict[str, float]] = {}
         self.fixed: dict[str, dict[str, float]] = {}
         self.follow = True
+        self.first = False
+        """Whether a look or a run has the say over the console."""
         self.levels: dict[int, bytes] = {}
         """The 512 levels of each universe of the show. Bytes: mostly they are the very ones that a source sent."""
         self.dirty: set[int] = set()
@@ -168,27 +176,53 @@ class Engine:
         with self.computing, self.lock:
             playing.whole.travel.continue_from(self.playing.whole.travel, playing.rig.keys, self.playing.rig.keys)
             self.playing = playing
+            self.run = self.run.over(playing) if self.run is not None else None
             self._settle_rows()
 
     def set_drive(
         self,
-        look: dict[str, dict[str, float]] | None,
+        look: Values | None,
         hands: dict[str, dict[str, float]] | None,
         follow: bool,
         fixed: dict[str, dict[str, float]] | None = None,
+        first: bool = False,
     ) -> None:
-        """What else drives, and what is set at the lamps themselves; None leaves each as it is."""
+        """What else drives, and what is set at the lamps themselves; None leaves each as it is. With `first`, look and
+        run have the say over the console."""
         with self.lock:
             self.look = self.look if look is None else look
             self.hands = self.hands if hands is None else hands
             self.fixed = self.fixed if fixed is None else fixed
-            self.follow = follow
+            self.follow, self.first = follow, first
             self._settle_rows()
+
+    def set_run(self, run: Run | None) -> None:
+        """Play a running order in place of a look, from where it stands; None: none."""
+        with self.lock:
+            self.run = run
+            self._settle_rows()
+
+    def command_run(self, command: Command, value: float | None) -> None:
+        """Play, pause, step, scrub."""
+        with self.lock:
+            if self.run is not None:
+                self.run.command(command, self.clock(), value)
+                self.moving = True
+                self.lock.notify_all()
+
+    def run_told(self) -> dict[str, Any] | None:
+        """Where the running order stands; None: none is played."""
+        run = self.run
+        return run.told(self.clock()) if run is not None else None
 
     def _settle_rows(self) -> None:
         rig = self.playing.rig
         hands, fixed = (value_rows(rig, said) if said else None for said in (self.hands, self.fixed))
-        self._drive = Drive(value_rows(rig, self.look), hands, fixed, self.follow)
+        travelled = self.run is not None
+        if self.run is not None:
+            self.run.anew()
+        look = np.full(rig.home.shape, np.nan) if travelled else value_rows(rig, self.look)
+        self._drive = Drive(look, hands, fixed, self.follow, self.first, travelled)
         self.changed = True
         self.lock.notify_all()
 
@@ -295,27 +329,40 @@ class Engine:
                 self.picture = Picture(self.playing)
             self.changed = False
             news, self._news = self._news, set()
-            picture, drive = self.picture, self._drive
+            picture, drive, run = self.picture, self._drive, self.run
             picture.take(self.levels if whole else news, self.levels)
+        rows = run.rows(now) if run is not None and run.rig is self.picture.playing else None
+        if rows is not None:
+            drive, whole = replace(drive, look=rows), True
+            with self.lock:
+                if self._drive.travelled and self.run is run:
+                    self._drive = drive
         elapsed, self._moved_at = now - self._moved_at, now
         if not (whole or news or picture.moving):
+            with self.lock:
+                self._goes_on(run, picture, now)
             return came, []
         steps = self.playing.whole.travel.due(elapsed)
-        rows = picture.work(None if whole else news, drive, Moment(now, elapsed, steps))
+        worked = picture.work(None if whole else news, drive, Moment(now, elapsed, steps))
         with self.lock:
-            self.moving = bool(picture.moving)
-            if self.moving:
-                self.lock.notify_all()
-        return came, rows
+            self._goes_on(run, picture, now)
+        return came, worked
+
+    def _goes_on(self, run: Run | None, picture: Picture, now: float) -> None:
+        """Whether there is something to be shown soon, though nothing is heard. Under the lock."""
+        runs = run is not None and run.goes and not run.waits(now)
+        self.moving = bool(picture.moving) or runs
+        if self.moving:
+            self.lock.notify_all()
 
     # What is told
 
-    def values(self) -> dict[str, dict[str, float]]:
+    def values(self) -> Said:
         """What every beam shows now, or is on its way to, as a look keeps it."""
         with self.computing:
             self._work()
             self._astray = True
-            kept = kept_values(self.picture.playing.rig.keys, self.picture.exactly(self._drive))
+            kept = packed(table_of(self.picture.playing.rig.keys, self.picture.exactly(self._drive)))
         with self.lock:
             # That picture has not been published: the publisher makes it again.
             self.changed = True

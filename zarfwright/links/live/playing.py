@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 from typing import Any
 
@@ -17,7 +17,7 @@ from zarfwright.core.dmx.compile import CompiledRig
 from zarfwright.core.dmx.decode import Decoder
 from zarfwright.core.dmx.part import part_of, universes_read
 from zarfwright.core.dmx.rows import PatchRow, received
-from zarfwright.core.drive import settle
+from zarfwright.core.drive import LOOK, settle
 from zarfwright.core.motion import COLUMNS as TRAVELLING
 from zarfwright.core.motion import Spinning, Travel
 from zarfwright.core.picture import FIELDS, BeamTable
@@ -40,18 +40,22 @@ class Drive:
     hands: Floats | None = None
     fixed: Floats | None = None
     follow: bool = True
+    first: bool = False
+    """Whether the look has the say over the console."""
+    travelled: bool = False
+    """Whether heads are where the look says at once: it takes their time for them."""
 
     @cached_property
     def single(self) -> Drive:
         """The same in single precision."""
         hands, fixed = (None if one is None else single(one) for one in (self.hands, self.fixed))
-        return Drive(single(self.look), hands, fixed, self.follow)
+        return replace(self, look=single(self.look), hands=hands, fixed=fixed)
 
     def of(self, rows: slice) -> Drive:
         """For some of the beams."""
         hands = None if self.hands is None else self.hands[rows]
         fixed = None if self.fixed is None else self.fixed[rows]
-        return Drive(self.look[rows], hands, fixed, self.follow)
+        return replace(self, look=self.look[rows], hands=hands, fixed=fixed)
 
 
 @dataclass(frozen=True, eq=False)
@@ -85,7 +89,9 @@ class Part:
         frame (m, fields). `known` says of which universes there are levels, with one more for beams that have none."""
         decoded = self.decoder.decode(levels)
         console = known[self.rig.universe_of_row] & drive.follow
-        told, driver = settle(self.home, drive.look, decoded, console, drive.hands, drive.fixed)
+        told, driver = settle(self.home, drive.look, decoded, console, drive.hands, drive.fixed, drive.first)
+        if drive.travelled:
+            self.travel.put(told, driver == LOOK)
         shown, _ = self.travel.make(told, at.steps)
         shown, _ = self.programs.step(told, shown, at.now, at.elapsed_s)
         frame = self.beams.frame(shown)
@@ -234,7 +240,9 @@ class Picture:
         """What the beams are told to show (n, COUNT), in double precision."""
         rig, exact = self.playing.rig, self.playing.exact
         console = self.known[rig.universe_of_row] & drive.follow
-        return settle(rig.home, drive.look, exact.decode(self.levels), console, drive.hands, drive.fixed)[0]
+        return settle(rig.home, drive.look, exact.decode(self.levels), console, drive.hands, drive.fixed, drive.first)[
+            0
+        ]
 
     def work(self, news: set[int] | None, drive: Drive, at: Moment) -> list[slice]:
         """Work out what is new: `news` are the universes with other levels, None: everything may be. Returns the rows

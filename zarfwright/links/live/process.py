@@ -22,6 +22,7 @@ import numpy as np
 import orjson
 import psutil
 
+from zarfwright.core.looks.said import Said
 from zarfwright.core.pacing import Gap, Pace, next_pace
 from zarfwright.core.picture import FIELDS
 from zarfwright.links.capture import Datagram, Tap
@@ -31,6 +32,7 @@ from zarfwright.links.live.hearing import PORTS, Hearing, connections_of
 from zarfwright.links.live.monitor import Monitor
 from zarfwright.links.live.playing import received_rig
 from zarfwright.links.live.record import Recorder, facts_told
+from zarfwright.links.live.run import run_of
 from zarfwright.links.live.serve import Outlet
 from zarfwright.parent import end_with_parent
 
@@ -40,7 +42,7 @@ TALKS_S, WAITING_S = 0.1, 1 / 30
 """A console that was heard so long ago still talks; so long it is waited for while heads travel."""
 LOOK_S = 0.05
 """So soon is seen that a source fell silent."""
-LOOKS_A_MONITOR, LOOKS_A_BEAT, LOOKS_A_STATUS, LOOKS_AN_INTERFACE = 3, 5, 10, 40
+LOOKS_A_RUN, LOOKS_A_MONITOR, LOOKS_A_BEAT, LOOKS_A_STATUS, LOOKS_AN_INTERFACE = 4, 3, 5, 10, 40
 TROUBLE_S = 1.0
 PROGRESS_S = 0.5
 log = logging.getLogger(__name__)
@@ -83,6 +85,9 @@ class Live:
             "patch": self._patch,
             "connections": self._connect,
             "drive": self._drive,
+            "say look": self._say_look,
+            "run": self._run,
+            "transport": self._transport,
             "leave room": self._leave_room,
             "event": self._pass_on,
             "values": self._values,
@@ -122,7 +127,33 @@ class Live:
         self.hearing.set(connections_of(command["list"]), command["only"])
 
     def _drive(self, command: Mapping[str, Any]) -> None:
-        self.engine.set_drive(command.get("look"), command.get("hands"), bool(command["follow"]), command.get("fixed"))
+        look = command.get("look")
+        self.engine.set_drive(
+            None if look is None else Said(look), command.get("hands"), bool(command["follow"]), command.get("fixed"),
+            bool(command.get("first")),
+        )  # fmt: skip
+
+    def _say_look(self, command: Mapping[str, Any]) -> None:
+        self.engine.looks[command["key"]] = Said(command["text"])
+
+    def _run(self, command: Mapping[str, Any]) -> None:
+        engine = self.engine
+        wanted = command.get("order")
+        engine.set_run(run_of(command, engine.looks, engine.playing, engine.run) if wanted else None)
+        kept = {step["look"] for step in command.get("steps", ())}
+        for key in [one for one in engine.looks if one not in kept]:
+            del engine.looks[key]
+        self._tell_run()
+
+    def _transport(self, command: Mapping[str, Any]) -> None:
+        self.engine.command_run(command["command"], command.get("value"))
+        self._tell_run()
+
+    def _tell_run(self) -> None:
+        """Where the running order stands, to viewers and desk."""
+        told = self.engine.run_told() or {"order": None}
+        self.in_loop(self.outlet.stands, orjson.dumps({"event": "run", **told}).decode(), "run")
+        self.to_desk({"is": "run", "run": told})
 
     def _leave_room(self, command: Mapping[str, Any]) -> None:
         self.pace = replace(self.pace, spare=bool(command["spare"]))
@@ -132,7 +163,7 @@ class Live:
 
     def _values(self, command: Mapping[str, Any]) -> None:
         # Whatever was commanded before is in the picture that is kept: values() makes it anew.
-        self.to_desk({"is": "answer", "ask": command["ask"], "values": self.engine.values()})
+        self.to_desk({"is": "answer", "ask": command["ask"], "values": self.engine.values().text})
 
     def _levels(self, command: Mapping[str, Any]) -> None:
         levels, live = self.engine.heard_levels()
@@ -256,6 +287,8 @@ class Live:
                         self.looped.clear()
                         self.to_desk({"is": "beat"})
                     self.in_loop(self.looped.set)
+                if tick % LOOKS_A_RUN == 0 and (run := self.engine.run) is not None and run.goes:
+                    self._try("Where the running order stands could not be told", self._tell_run)
                 if tick % LOOKS_A_STATUS == 0:
                     self._tell_status(now())
                 if tick % LOOKS_A_MONITOR == 0:
@@ -277,6 +310,7 @@ class Live:
             **self.hearing.report(),
             "viewers": len(self.outlet.viewers),
             "follow": self.engine.follow,
+            "first": self.engine.first,
         }
         status["pace"] = self._paced(status)
         text = orjson.dumps({"event": "signal", **status}).decode()

@@ -117,11 +117,11 @@ class Outlet:
             viewer.add(text)
         self.let_go()
 
-    def stands(self, text: str) -> None:
+    def stands(self, text: str, what: str = "signal") -> None:
         """How things stand, for every viewer: who has not heard the last of it hears this one only. Called in the
         loop's thread."""
         for viewer in self.viewers:
-            viewer.stands("signal", text)
+            viewer.stands(what, text)
         self.let_go()
 
     def monitored(self) -> set[int | None]:

@@ -17,6 +17,7 @@ import orjson
 from itsdangerous import URLSafeTimedSerializer
 
 from zarfwright.core.errors import JobError
+from zarfwright.core.looks.said import Said
 from zarfwright.links.live.serve import TICKET_SALT
 from zarfwright.parent import ending_with_parent
 from zarfwright.web.children.child import Child
@@ -52,6 +53,8 @@ class LiveLink:
         self.on_start: Callable[[], None] = lambda: None
         self.on_capturing: Callable[[int], None] = lambda packets: None
         """Called while a recording is made, with the packets that it holds by then."""
+        self.on_run: Callable[[dict[str, Any]], None] = lambda run: None
+        """Called with where the running order stands, whenever that is told."""
         self._ready, self._beat = threading.Event(), threading.Event()
         self._asks = itertools.count(1)
         self._answers: dict[int, dict[str, Any]] = {}
@@ -104,6 +107,8 @@ class LiveLink:
             if self.starts > 1:
                 self._child.say({"do": "restore", "levels": self.levels})
                 self.on_start()
+        elif kind == "run":
+            self.on_run(message["run"])
         elif kind == "beat":
             self._beat.set()
         elif kind == "status":
@@ -142,12 +147,23 @@ class LiveLink:
 
     def drive(
         self,
-        look: dict[str, Any] | None,
+        look: str | None,
         hands: dict[str, Any] | None,
         follow: bool,
         fixed: dict[str, Any] | None = None,
+        first: bool = False,
     ) -> None:
-        self._child.say({"do": "drive", "look": look, "hands": hands, "follow": follow, "fixed": fixed})
+        told = {"look": look, "hands": hands, "follow": follow, "fixed": fixed, "first": first}
+        self._child.say({"do": "drive", **told})
+
+    def say_look(self, key: str, text: str) -> None:
+        self._child.say({"do": "say look", "key": key, "text": text})
+
+    def set_run(self, run: dict[str, Any]) -> None:
+        self._child.say({"do": "run", **run})
+
+    def command_run(self, command: str, value: float | None) -> None:
+        self._child.say({"do": "transport", "command": command, "value": value})
 
     def set_connections(self, connections: list[dict[str, Any]], only: str | None) -> None:
         self._child.say({"do": "connections", "list": connections, "only": only})
@@ -161,10 +177,9 @@ class LiveLink:
     def tell_event(self, event: str, **content: Any) -> None:
         self.tell(orjson.dumps({"event": event, **content}).decode())
 
-    def values(self) -> dict[str, dict[str, float]]:
+    def values(self) -> Said:
         """What every fixture shows now. Raises JobError when the live process does not answer."""
-        values: dict[str, dict[str, float]] = self._ask("values", ANSWER_S)["values"]
-        return values
+        return Said(self._ask("values", ANSWER_S)["values"])
 
     def heard(self) -> tuple[dict[int, bytes], list[int]]:
         """The levels of every universe as they are now, and which universes are heard. Raises JobError when the live

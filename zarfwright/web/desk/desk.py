@@ -13,6 +13,8 @@ import orjson
 
 from zarfwright.core.edits import Edit, Prepared
 from zarfwright.core.errors import JobError
+from zarfwright.core.looks.said import Said
+from zarfwright.core.looks.stand import stand_of
 from zarfwright.core.mesh import MeshFile
 from zarfwright.core.readiness import counts
 from zarfwright.core.rig.things import Fixture
@@ -37,7 +39,7 @@ class Around:
     def __init__(self, session: Session, feed: Feed, inbox: Inbox) -> None:
         self._session, self._feed, self._inbox = session, feed, inbox
 
-    def values(self) -> Values:
+    def values(self) -> Said:
         return self._feed.values()
 
     def type_in(self, asset: str) -> FixtureType | None:
@@ -113,6 +115,10 @@ class Desk:
         """Tell the live process everything: it has just started."""
         with self.session.lock:
             self.feed.show_whole(self.show)
+
+    def hear_run(self, told: dict[str, Any]) -> None:
+        """Where the running order stands, as the live process tells it."""
+        self.feed.run_told = told
 
     # Edits
 
@@ -194,6 +200,7 @@ class Desk:
             "types": views.types(show) if "type" in kinds else None,
             "bodies": self._bodies(show) if kinds & {"type", "fixture"} else None,
             "rails": views.rails(show) if kinds & {"truss", "layer"} else None,
+            "looks": views.looks(show, done.touched) if "look" in kinds else {},
             **self._standing(show, done.who, self.feed.live is not None),
         }
         for gone in done.touched - show.items.keys():
@@ -220,6 +227,8 @@ class Desk:
                 "types": views.types(show),
                 "bodies": self._bodies(show),
                 "rails": views.rails(show),
+                "looks": views.looks(show),
+                "pictures": self.session.pictures(),
                 **standing,
             }
         )
@@ -243,7 +252,7 @@ class Desk:
         """What is counted, what is wrong (None where that is told later), and what can be undone."""
         undo, redo = self.session.undoable(who)
         found = self.finder.if_quick(show) if later else self.finder.all(show)
-        return {"counts": counts(show), "findings": found, "undo": undo, "redo": redo}
+        return {"counts": counts(show), "findings": found, "undo": undo, "redo": redo, "stand": stand_of(show)}
 
     def close(self) -> None:
         """Close the file; every edit is in it already."""

@@ -3,17 +3,23 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Callable
 from dataclasses import asdict
+from functools import lru_cache
 from typing import Any, Protocol
 
 import orjson
 from pydantic import TypeAdapter
 
 from zarfwright.core.dmx.rows import fixture_of, sent
+from zarfwright.core.looks.said import NOTHING, Said
+from zarfwright.core.looks.shown import resolved
 from zarfwright.core.patch import fixed_of, patch_rows
+from zarfwright.core.playback.moves import PLAYED_BY
+from zarfwright.core.playback.of_show import air_of
+from zarfwright.core.playback.order import Order
 from zarfwright.core.rig.held import rows_held
-from zarfwright.core.settings import Look
 from zarfwright.core.show import SHOW_ID, Show
 from zarfwright.core.types.model import FixtureType
 
@@ -27,15 +33,19 @@ class LivePicture(Protocol):
     def set_patch(self, number: int, types: dict[str, Any], rows: list[list[Any]]) -> None: ...
     def drive(
         self,
-        look: dict[str, Any] | None,
+        look: str | None,
         hands: dict[str, Any] | None,
         follow: bool,
         fixed: dict[str, Any] | None = None,
+        first: bool = False,
     ) -> None: ...
+    def say_look(self, key: str, text: str) -> None: ...
+    def set_run(self, run: dict[str, Any]) -> None: ...
+    def command_run(self, command: str, value: float | None) -> None: ...
     def set_connections(self, connections: list[dict[str, Any]], only: str | None) -> None: ...
     def leave_room(self, spare: bool) -> None: ...
     def tell(self, text: str) -> None: ...
-    def values(self) -> Values: ...
+    def values(self) -> Said: ...
 
 
 class Feed:
@@ -48,12 +58,19 @@ class Feed:
         self.gestures: dict[str, Values] = {}
         """What people drag just now, by who they are: shown, not stored."""
         self._rows: list[list[Any]] | None = None
+        self._look = ""
+        """What the live process was told last that a look says, packed."""
+        self._run: dict[str, Any] = {}
+        self._said: set[str] = set()
+        """The keys of the looks that it knows."""
+        self.run_told: dict[str, Any] = {"order": None}
+        """Where the running order stands, as the live process told it last."""
         self.on_hands: Callable[[Show, Values], None] = lambda show, hands: None
         """Called with what is held by hand whenever that changes."""
 
-    def values(self) -> Values:
+    def values(self) -> Said:
         """What every fixture shows now; none where nothing is live. Raises JobError when no answer comes."""
-        return self.live.values() if self.live is not None else {}
+        return self.live.values() if self.live is not None else NOTHING
 
     def tell(self, text: str) -> None:
         """Tell every browser."""
@@ -71,9 +88,14 @@ class Feed:
             self.gestures.clear()
             self._patch(show)
             self._connect(show)
-            look = look_values(show, show.settings.playing)
             self.on_hands(show, hands_of(show))
-            self.live.drive(look, hands_of(show), show.settings.follow_console, fixed_of(show))
+            self._look, self._run = resolved(show, show.settings.playing).text, {}
+            self._said.clear()
+            settings = show.settings
+            self.live.drive(
+                self._look, hands_of(show), settings.follow_console, fixed_of(show), settings.look_first
+            )  # fmt: skip
+            self._tell_run(show)
 
     def show_changed(self, show: Show, kinds: set[str], touched: set[str], who: str) -> None:
         """Tell the live process what it needs to know of somebody's edit that touched these items, of these kinds. What
@@ -85,14 +107,42 @@ class Feed:
             self._patch(show, anew="type" in kinds)
         if "connection" in kinds or SHOW_ID in touched:
             self._connect(show)
-        playing = show.settings.playing
-        look = look_values(show, playing) if SHOW_ID in touched or playing in touched else None
+        look = self._look_if_other(show) if kinds & {"show", *PLAYED_BY} else None
         hands = self._hands(show) if over or "fixture" in kinds else None
         if hands is not None:
             self.on_hands(show, hands)
         fixed = fixed_of(show) if "fixture" in kinds else None
-        if look is not None or hands is not None:
-            self.live.drive(look, hands, show.settings.follow_console, fixed)
+        if look is not None or hands is not None or SHOW_ID in touched:
+            self.live.drive(look, hands, show.settings.follow_console, fixed, show.settings.look_first)
+        if kinds & {"show", *PLAYED_BY}:
+            self._tell_run(show)
+
+    def _look_if_other(self, show: Show) -> str | None:
+        """What the look that is played says, packed; None where that is known already."""
+        text = resolved(show, show.settings.playing).text
+        if text == self._look:
+            return None
+        self._look = text
+        return text
+
+    def _tell_run(self, show: Show) -> None:
+        """Tell the live process of the running order that is played, where that is another than it knows; of looks only
+        what it has not been told."""
+        assert self.live is not None
+        run, texts = run_of(show)
+        if run == self._run or not (run or self._run):
+            return
+        for key in texts.keys() - self._said:
+            self.live.say_look(key, texts[key])
+        self._run, self._said = run, set(texts)
+        # One that was started again goes on where the last one stood.
+        same = bool(run) and self.run_told.get("order") == run["order"]
+        self.live.set_run({**run, "at_s": self.run_told["at_s"] if same else 0.0} if run else {})
+
+    def command_run(self, command: str, value: float | None) -> None:
+        """Play, pause, step or scrub the running order."""
+        if self.live is not None:
+            self.live.command_run(command, value)
 
     def gesture(self, show: Show, who: str, hands: Values | None) -> None:
         """Show what somebody drags, over what is held by hand; None: no longer."""
@@ -103,7 +153,7 @@ class Feed:
         held = self._hands(show)
         self.on_hands(show, held)
         if self.live is not None:
-            self.live.drive(None, held, show.settings.follow_console)
+            self.live.drive(None, held, show.settings.follow_console, None, show.settings.look_first)
 
     def _hands(self, show: Show) -> Values:
         held = hands_of(show)
@@ -151,7 +201,24 @@ def hands_of(show: Show) -> Values:
     return rows
 
 
-def look_values(show: Show, look_id: str | None) -> Values:
-    """The values of a look; none where it is gone."""
-    item = show.items.get(look_id) if look_id else None
-    return item.body.values if item is not None and isinstance(item.body, Look) else {}
+def run_of(show: Show) -> tuple[dict[str, Any], dict[str, str]]:
+    """The running order that is played, as the live process is told it: its steps name looks by keys of what these
+    say. And what those say, packed, by the same keys. Nothing where none is played."""
+    item = show.items.get(show.settings.running or "")
+    if item is None or not isinstance(item.body, Order):
+        return {}, {}
+    steps, texts, air = [], dict[str, str](), []
+    for step in item.body.steps:
+        if step.look not in show.items:
+            continue
+        text = resolved(show, step.look).text
+        key = _key_of(text)
+        texts[key] = text
+        steps.append({**asdict(step), "look": key})
+        air.append(air_of(show, step.look))
+    return {"order": item.id, "steps": steps, "air": air}, texts
+
+
+@lru_cache(2000)
+def _key_of(text: str) -> str:
+    return hashlib.blake2b(text.encode(), digest_size=12).hexdigest()

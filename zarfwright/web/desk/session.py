@@ -233,6 +233,21 @@ class Session:
         with self.lock:
             return self._file.asset(asset)
 
+    def keep_picture(self, look: str, made_of: str, jpeg: bytes) -> None:
+        """Keep what a look looks like, of a state of the show."""
+        with self.lock:
+            self._file.keep_picture(look, made_of, jpeg)
+
+    def pictures(self) -> dict[str, str]:
+        """Of which state of the show the picture of each look is, that has one."""
+        with self.lock:
+            return self._file.pictures()
+
+    def picture(self, look: str) -> bytes | None:
+        """What a look looks like, as JPEG; None where nobody has drawn it."""
+        with self.lock:
+            return self._file.picture(look)
+
     def copied(self, history: bool = True) -> bytes:
         """The whole show as another file, as it is now. Where its own can no longer be read: what is in memory, with
         the files of it that can be had, without its history."""

@@ -11,6 +11,10 @@ import orjson
 
 from zarfwright.core.aiming.shutters import blades_of
 from zarfwright.core.aiming.yokes import aiming_chain, turns_by_hand
+from zarfwright.core.looks.look import Look
+from zarfwright.core.looks.said import NOTHING
+from zarfwright.core.looks.shown import facts_of, resolved
+from zarfwright.core.looks.stand import prints_of
 from zarfwright.core.mesh import Mesh
 from zarfwright.core.optics.exposure import camera_ev, shown_per_cd, white_balance
 from zarfwright.core.rig.rails import all_rails
@@ -151,9 +155,25 @@ def seats_of(show: Show) -> list[dict[str, Any]]:
 
 def item_out(item: Item) -> orjson.Fragment:
     """An item as the API writes it."""
-    return orjson.Fragment(item_json(item))
+    return orjson.Fragment(item_json(_told(item)))
+
+
+def _told(item: Item) -> Item:
+    """An item without what browsers ask for by itself: what a look says can be a hundred kilobytes."""
+    return replace(item, body=replace(item.body, values=NOTHING)) if isinstance(item.body, Look) else item
 
 
 def changes_out(changes: Iterable[Change]) -> orjson.Fragment:
     """Changes as the API writes them."""
-    return orjson.Fragment(changes_to_json(changes))
+    told = [Change(*(_told(one) if one is not None else None for one in (c.before, c.after))) for c in changes]
+    return orjson.Fragment(changes_to_json(told))
+
+
+def looks(show: Show, only: set[str] | None = None) -> dict[str, Any]:
+    """How many fixtures each look says something of, and how many give light; of some, or of all."""
+    found = {}
+    for item, look in show.bodies(Look):
+        if only is None or item.id in only:
+            said = resolved(show, item.id) if look.parts else look.values
+            found[item.id] = {**asdict(facts_of(said)), "prints": prints_of(show, item.id)}
+    return found

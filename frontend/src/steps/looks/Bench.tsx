@@ -1,53 +1,70 @@
+import { chakra } from "@chakra-ui/react";
+import { useEffect, useState } from "react";
+import { Action, BenchHead, Empty } from "../../kit/controls";
 import { settings, things, useShow } from "../../show/document";
 import { edit } from "../../show/edits";
-import { select, useSelection } from "../../show/selection";
-import { Action, BenchHead, Empty } from "../../kit/controls";
-import { Table } from "../../kit/Table";
+import { many } from "../../show/format";
+import { fetchTimes, orderShown, useLooks } from "../../show/looks";
+import type { OrderTimes } from "../../show/types";
+import { Strip } from "./Strip";
+import { Tiles } from "./Tiles";
+import { Transport } from "./Transport";
+import { usePictures } from "./usePictures";
 
-/** How many fixtures some keys are of: a cell is `id/3`. */
-const fixturesOf = (keys: string[]): number => new Set(keys.map((key) => key.split("/")[0])).size;
+/** When steps come, real heads and all: asked again whenever something of the show has changed. */
+function useTimes(order: string | undefined): OrderTimes {
+  const rev = useShow((state) => state.rev);
+  const [times, setTimes] = useState<OrderTimes>([]);
+  useEffect(() => {
+    if (!order) return;
+    let current = true;
+    void fetchTimes(order).then((found) => current && setTimes(found), () => undefined);
+    return () => {
+      current = false;
+    };
+  }, [order, rev]);
+  return times;
+}
 
 export function LooksBench() {
   const objects = useShow((state) => state.objects);
-  const selection = useSelection((state) => state.selection);
+  const { view, order: chosen } = useLooks();
   const show = settings(objects);
   const looks = things(objects, "look");
+  const orders = things(objects, "order");
+  const order = orderShown(objects, chosen, show.running);
+  const times = useTimes(order?.id);
+  usePictures();
+  const strip = view === "run" && order !== undefined;
+  const add = () => void edit("add order", {}).then((made) => useLooks.setState({ view: "run", order: made.select?.[0] ?? "" })).catch(() => undefined);
   return (
     <>
-      <BenchHead title="Looks" note={`${looks.length} kept`} />
-      {looks.length ? (
-        <Table
-          label="Looks"
-          rows={[...looks]}
-          rowKey={(row) => row.id}
-          selected={new Set(selection)}
-          onSelect={select}
-          columns={[
-            { title: "No.", numeric: true, width: "52px", cell: (row) => row.body.number },
-            { title: "Name", cell: (row) => row.body.name },
-            { title: "Fixtures", numeric: true, cell: (row) => fixturesOf(Object.keys(row.body.values)) },
-            { title: "Lit", numeric: true, cell: (row) => fixturesOf(Object.entries(row.body.values).filter(([, values]) => (values.dimmer ?? 0) > 0 && (values.shutter ?? 1) > 0).map(([key]) => key)) },
-            { title: "Note", cell: (row) => row.body.note ?? "" },
-            {
-              title: "",
-              cell: (row) => (
-                <Action
-                  look={show.playing === row.id ? "on" : "quiet"}
-                  height="20px"
-                  aria-label={show.playing === row.id ? `Playing: ${row.body.name}` : `Recall ${row.body.name}`}
-                  onClick={(event) => {
-                    event.stopPropagation();
-                    void edit("play look", { id: row.id }).catch(() => undefined);
-                  }}
-                >
-                  {show.playing === row.id ? "playing" : "recall"}
-                </Action>
-              ),
-            },
-          ]}
-        />
-      ) : (
+      <BenchHead title={strip ? "Running order" : "Looks"} note={strip ? undefined : `${looks.length} kept`}>
+        {strip && (
+          <>
+            <chakra.select aria-label="Which running order" bg="transparent" color="text" fontSize="12px" maxWidth="180px" value={order.id} onChange={(event) => useLooks.setState({ order: event.target.value, steps: [] })} css={{ "& option": { background: "{colors.ink2}" } }}>
+              {orders.map((one) => (
+                <option key={one.id} value={one.id}>
+                  {one.body.name}, {many(one.body.steps?.length ?? 0, "step")}
+                </option>
+              ))}
+            </chakra.select>
+            <Transport order={order} />
+          </>
+        )}
+        {looks.length > 0 && !orders.length && <Action height="24px" onClick={add}>Make a running order of {many(looks.length, "look")}</Action>}
+        {orders.length > 0 && (
+          <Action look="quiet" height="22px" onClick={() => useLooks.setState({ view: strip ? "looks" : "run" })}>
+            {strip ? "All looks" : "Over time"}
+          </Action>
+        )}
+      </BenchHead>
+      {!looks.length ? (
         <Empty>Looks are kept here. Set up a picture with the console or by hand, then keep it with the card.</Empty>
+      ) : strip ? (
+        order.body.steps?.length ? <Strip order={order} times={times} /> : <Empty>{order.body.name} is empty. Choose a look under All looks, then put it in with the card.</Empty>
+      ) : (
+        <Tiles />
       )}
     </>
   );

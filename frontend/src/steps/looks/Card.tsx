@@ -1,90 +1,79 @@
-import { Box, Flex } from "@chakra-ui/react";
-import { Action, Input, Section, Sign } from "../../kit/controls";
-import { BodyFields } from "../../show/BodyFields";
+import { Box } from "@chakra-ui/react";
+import { useEffect, useState } from "react";
+import { Action, Section } from "../../kit/controls";
 import { Readiness } from "../../show/CardHead";
-import { keptCarriers, settings, thing, useShow } from "../../show/document";
+import { settings, thing, useShow } from "../../show/document";
 import { edit } from "../../show/edits";
-import { angle, coordinate } from "../../show/format";
+import { fetchTimes, lookName, orderShown, useLooks } from "../../show/looks";
+import { useRun } from "../../show/run";
 import { useSelection } from "../../show/selection";
-import type { Thing } from "../../show/types";
-import { useForm } from "../../show/useForm";
+import type { OrderTimes, Thing } from "../../show/types";
+import { Blind } from "./Blind";
+import { Chosen } from "./Chosen";
+import { Keep } from "./Keep";
+import { Times } from "./Times";
+
+const quietly = (work: Promise<unknown>): void => void work.catch(() => undefined);
 
 export function LooksCard() {
   const objects = useShow((state) => state.objects);
   const selection = useSelection((state) => state.selection);
+  const { order: orderChosen, steps, look, blind, view } = useLooks();
   const show = settings(objects);
-  const playing = thing(objects, show.playing, "look");
-  const chosen = thing(objects, selection[0], "look");
-  const form = useForm({ name: "", note: "" });
+  const order = orderShown(objects, orderChosen, show.running);
+  const edited = thing(objects, blind, "look");
+  const chosen = thing(objects, selection[0], "look") ?? thing(objects, look, "look");
+  const chosenSteps = (order?.body.steps ?? []).filter((step) => steps.includes(step.key));
   return (
     <>
-      <Section>
-        <Box as="h2" fontSize="15px" fontWeight={600}>
-          {playing ? `Look ${playing.body.number}, ${playing.body.name}` : "No look is playing"}
-        </Box>
-        <Box color="dim" fontSize="12px">
-          {show.follow_console ? "Shown where no console drives" : "Shown: the console is not followed"}
-        </Box>
-      </Section>
-      <Section title="Keep what is seen">
-        <Box
-          as="form"
-          onSubmit={(event) => {
-            event.preventDefault();
-            void form.attempt(() => edit("keep look", form.texts, { select: true, quiet: true })).then((kept) => kept && form.reset({ name: "", note: "" }));
-          }}
-        >
-          <Input label="Name" numeric={false} hint="Look" value={form.texts.name} onChange={(text) => form.put("name", text)} wrong={form.wrongAt("name")} />
-          <Input label="Note" numeric={false} value={form.texts.note} onChange={(text) => form.put("note", text)} />
-          {form.wrong && <Sign tone="wrong">{form.wrong}</Sign>}
-          <Action look="main" type="submit">
-            Keep this picture as a look
-          </Action>
-        </Box>
-      </Section>
-      {chosen && (
-        <Section title={`Look ${chosen.body.number}`}>
-          <BodyFields ids={[chosen.id]} />
-          <Carriers look={chosen.body} />
-          <Action width="100%" mb="6px" look={show.playing === chosen.id && !show.follow_console ? "on" : "plain"} onClick={() => void edit("play look", { id: chosen.id }).catch(() => undefined)}>
-            Recall {chosen.body.name}
-          </Action>
-          <Action width="100%" mb="6px" onClick={() => void edit("update look", { id: chosen.id }).catch(() => undefined)}>
-            Keep this picture in {chosen.body.name}
-          </Action>
-          <Action look="quiet" onClick={() => void edit("remove", { ids: [chosen.id] }).catch(() => undefined)}>
-            Remove {chosen.body.name}
-          </Action>
-        </Section>
-      )}
-      {!show.follow_console && (
-        <Section>
-          <Sign tone="attention">The console is not followed, so that the look can be seen.</Sign>
-          <Action mt="4px" onClick={() => void edit("set show", { follow_console: true }).catch(() => undefined)}>
-            Follow the console
-          </Action>
-        </Section>
+      <Playing />
+      {edited ? (
+        <Blind look={edited} />
+      ) : (
+        <>
+          {order && view === "run" && chosenSteps.length > 0 && <StepCard order={order} keys={chosenSteps.map((step) => step.key)} />}
+          {chosen && <Chosen key={chosen.id} look={chosen} order={order} />}
+          <Keep />
+        </>
       )}
       <Readiness step="looks" />
     </>
   );
 }
 
-/** Where a look has the carriers; recalling it brings them there. */
-function Carriers({ look }: { look: Thing<"look">["body"] }) {
+/** What has the say now, and over whom. */
+function Playing() {
   const objects = useShow((state) => state.objects);
-  const { system } = settings(objects);
-  const kept = keptCarriers(objects, look);
-  if (!kept.length) return null;
+  const show = settings(objects);
+  const run = useRun((state) => state.run);
+  const playing = thing(objects, show.playing, "look");
+  const order = thing(objects, show.running, "order");
+  const step = order?.body.steps?.find((one) => one.key === run.step);
+  const title = order ? order.body.name : playing ? `Look ${lookName(playing)}` : "No look is playing";
+  const said = order
+    ? `${step ? `Look ${lookName(thing(objects, step.look, "look"))}. ` : ""}${run.waiting ? "It waits for somebody to go on." : run.playing ? "It plays." : "It stands."}`
+    : playing ? (show.look_first ? "Over the console, where both speak" : "Shown where no console drives") : "";
   return (
-    <Box mb="8px" fontSize="12px" aria-label="Carriers of the look" role="region">
-      {kept.map(({ id, name, place: [, , z, turn], there }) => (
-        <Flex key={id} justify="space-between" color={there ? "dim" : "text"}>
-          <Box>{name}</Box>
-          <Box fontFamily="mono">{coordinate(z, "z", system)}{turn ? `, ${angle(turn)}` : ""}{there ? "" : " ←"}</Box>
-        </Flex>
-      ))}
-      <Box color="faint" fontSize="11px">Recalling the look brings carriers there (←: they stand elsewhere now).</Box>
-    </Box>
+    <Section>
+      <Box as="h2" fontSize="15px" fontWeight={600}>{title}</Box>
+      {said && <Box color="dim" fontSize="12px">{said}</Box>}
+      {(playing ?? order) && show.look_first && show.follow_console && (
+        <Action mt="6px" height="24px" onClick={() => quietly(edit("set show", { look_first: false }))}>Give the console the say</Action>
+      )}
+    </Section>
   );
+}
+
+/** The chosen steps with what is found of their heads. */
+function StepCard({ order, keys }: { order: Thing<"order">; keys: string[] }) {
+  const rev = useShow((state) => state.rev);
+  const [times, setTimes] = useState<OrderTimes>([]);
+  useEffect(() => {
+    let current = true;
+    void fetchTimes(order.id).then((found) => current && setTimes(found), () => undefined);
+    return () => {
+      current = false;
+    };
+  }, [order.id, rev]);
+  return <Times key={keys.join()} order={order} steps={(order.body.steps ?? []).filter((step) => keys.includes(step.key))} times={times} />;
 }

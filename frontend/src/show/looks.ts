@@ -1,0 +1,66 @@
+import { create } from "zustand";
+import { get, putBytes } from "./api";
+import { things, useShow } from "./document";
+import { refused } from "./messages";
+import type { LookDiff, LookSays, OrderTimes, PictureEvent, Row, Thing } from "./types";
+
+/** What the Looks step shows: its order, steps, look, and whether a look is edited blind. */
+export const useLooks = create<{ view: "run" | "looks"; order: string; steps: string[]; look: string; blind: string; against: string }>(() => ({ view: "run", order: "", steps: [], look: "", blind: "", against: "" }));
+
+export const SORTS = ["intensity", "colour", "position", "beam"] as const;
+export type Sort = (typeof SORTS)[number];
+
+/** The looks by their numbers. */
+export function looksInOrder(objects: Record<string, Row>): Thing<"look">[] {
+  return [...things(objects, "look")].sort((a, b) => a.body.number - b.body.number);
+}
+
+/** As sentences and lists name it. */
+export const lookName = (look: Thing<"look"> | undefined): string => (look ? `${look.body.number}, ${look.body.name}` : "a look that is gone");
+
+/** The running order that is worked on: the one chosen, else the one played, else the first. */
+export function orderShown(objects: Record<string, Row>, chosen: string, playing: string | null | undefined): Thing<"order"> | undefined {
+  const orders = things(objects, "order");
+  return orders.find((one) => one.id === chosen) ?? orders.find((one) => one.id === playing) ?? orders[0];
+}
+
+// Pictures
+
+/** What the picture of a look would be made of now. */
+export function madeOf(look: string): string {
+  const { stand, looks } = useShow.getState();
+  return `${stand}-${looks[look]?.prints ?? ""}`;
+}
+
+/** Where the picture of a look is to be had; none: nobody has drawn it. `stale`: it is of how things were before. */
+export function pictureOf(look: string, state: { id: string; stand: string; looks: Record<string, { prints: string }>; pictures: Record<string, string> }): { url: string; stale: boolean } | null {
+  const of = state.pictures[look];
+  if (!of) return null;
+  return { url: `/api/shows/${state.id}/looks/${look}/picture?made_of=${encodeURIComponent(of)}`, stale: of !== `${state.stand}-${state.looks[look]?.prints ?? ""}` };
+}
+
+export function hearPicture({ look, made_of }: PictureEvent): void {
+  useShow.setState({ pictures: { ...useShow.getState().pictures, [look]: made_of } });
+}
+
+/** Keep a picture of a look that was drawn of how things were then. */
+export async function keepPicture(look: string, of: string, picture: Blob): Promise<void> {
+  await putBytes(`/api/shows/${useShow.getState().id}/looks/${look}/picture?made_of=${encodeURIComponent(of)}`, picture);
+  hearPicture({ event: "picture", look, made_of: of });
+}
+
+// What looks say
+
+const of = (thing: string) => ({ params: { path: { show: useShow.getState().id, thing } } });
+
+export const fetchSays = (look: string): Promise<LookSays> => get("/api/shows/{show}/looks/{thing}/says", of(look));
+export const fetchTimes = (order: string): Promise<OrderTimes> => get("/api/shows/{show}/orders/{thing}/times", of(order));
+
+/** What of another look, or of what is seen, is unlike this one. */
+export async function fetchDiff(look: string, to: string): Promise<LookDiff> {
+  try {
+    return await get("/api/shows/{show}/looks/{thing}/diff", { params: { path: { show: useShow.getState().id, thing: look }, query: { to } } });
+  } catch (wrong) {
+    throw refused(wrong);
+  }
+}

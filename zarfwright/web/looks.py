@@ -1,0 +1,116 @@
+"""Looks and running orders: what they say, what differs, and how the one that is played goes."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+
+from flask import Response, abort, request
+from flask_openapi3.blueprint import APIBlueprint
+
+from zarfwright.core.looks.differences import differences
+from zarfwright.core.looks.kept import seen
+from zarfwright.core.looks.look import Look
+from zarfwright.core.looks.saying import links_said, saying
+from zarfwright.core.looks.shown import look_frame, resolved
+from zarfwright.core.patch import patch_rows
+from zarfwright.core.playback.moves import step_times
+from zarfwright.core.playback.order import Order
+from zarfwright.formats.pictures import small_jpeg
+from zarfwright.links.frames import full_frame
+from zarfwright.links.live.playing import scaling_of
+from zarfwright.web.here import desk_of, for_ever, json_response
+from zarfwright.web.look_models import (
+    DiffQuery,
+    LookDiff,
+    LookSays,
+    LookValues,
+    OrderTimes,
+    PictureQuery,
+    RunCommand,
+    RunEvent,
+)
+from zarfwright.web.models import Problem, ShowPath, ThingPath
+
+api = APIBlueprint("looks", __name__, abp_responses={400: Problem, 404: Problem})
+
+
+@api.get("/api/shows/<show>/looks/<thing>/frame", responses={200: None})
+def look_picture(path: ThingPath) -> Response:
+    """The beams of a look alone, as a full frame of the live wire format."""
+    desk = desk_of(path.show)
+    with desk.session.lock:
+        show, number = desk.show, desk.feed.rig_number
+    show.body(path.thing, Look)
+    raw = scaling_of(patch_rows(show)).pack(look_frame(show, path.thing))
+    return Response(full_frame(raw, 1, number, 0.0, 0.0), mimetype="application/octet-stream")
+
+
+@api.get("/api/shows/<show>/looks/<thing>/values", responses={200: LookValues})
+def look_values(path: ThingPath) -> Response:
+    """What a look says, with all that it is made of and linked to."""
+    show = desk_of(path.show).show
+    show.body(path.thing, Look)
+    return json_response({key: dict(said) for key, said in resolved(show, path.thing).items()})
+
+
+@api.get("/api/shows/<show>/looks/<thing>/says", responses={200: LookSays})
+def look_says(path: ThingPath) -> Response:
+    """What a look says and what it leaves alone, in words."""
+    show = desk_of(path.show).show
+    show.body(path.thing, Look)
+    groups, links = saying(show, resolved(show, path.thing)), links_said(show, path.thing)
+    return json_response({"groups": [asdict(one) for one in groups], "links": [asdict(one) for one in links]})
+
+
+@api.get("/api/shows/<show>/looks/<thing>/diff", responses={200: LookDiff})
+def look_diff(path: ThingPath, query: DiffQuery) -> Response:
+    """What of another look, or of what is seen now, is unlike this one."""
+    desk = desk_of(path.show)
+    show = desk.show
+    show.body(path.thing, Look)
+    if query.to:
+        show.body(query.to, Look)
+    other = resolved(show, query.to) if query.to else seen(show, desk.feed.values())
+    found = differences(show, resolved(show, path.thing), other)
+    return json_response({"groups": [asdict(one) for one in found.groups], "fixtures": found.fixtures})
+
+
+@api.get("/api/shows/<show>/looks/<thing>/picture", responses={200: None})
+def picture(path: ThingPath, query: PictureQuery) -> Response:
+    """What a look looks like, as JPEG. Never changes for what it is made of."""
+    found = desk_of(path.show).session.picture(path.thing)
+    if found is None:
+        abort(404, "Nobody has drawn that look yet.")
+    response = for_ever(found)
+    response.mimetype = "image/jpeg"
+    return response
+
+
+@api.put("/api/shows/<show>/looks/<thing>/picture", responses={200: None})
+def keep_picture(path: ThingPath, query: PictureQuery) -> Response:
+    """Keep what a look looks like (the body: PNG or JPEG), as a browser that had nothing else to do has drawn it."""
+    desk = desk_of(path.show)
+    desk.show.body(path.thing, Look)
+    desk.session.keep_picture(path.thing, query.made_of[:200], small_jpeg(request.get_data(), "The picture"))
+    desk.feed.event("picture", look=path.thing, made_of=query.made_of[:200])
+    return json_response({})
+
+
+@api.get("/api/shows/<show>/orders/<thing>/times", responses={200: OrderTimes})
+def order_times(path: ThingPath) -> Response:
+    """When each step of a running order comes, and which heads are seen to travel in it."""
+    show = desk_of(path.show).show
+    return json_response([asdict(one) for one in step_times(show, show.body(path.thing, Order))])
+
+
+@api.get("/api/shows/<show>/run", responses={200: RunEvent})
+def run(path: ShowPath) -> Response:
+    """Where the running order stands that is played."""
+    return json_response({"event": "run", **desk_of(path.show).feed.run_told})
+
+
+@api.post("/api/shows/<show>/run", responses={200: None})
+def command_run(path: ShowPath, body: RunCommand) -> Response:
+    """Play, pause, step or scrub the running order; everybody sees it."""
+    desk_of(path.show).feed.command_run(body.command, body.value)
+    return json_response({})
