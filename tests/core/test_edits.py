@@ -24,13 +24,10 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
     bench = Workbench()
     truss = bench.made("add truss", length="8m", start_trim="6m", end_trim="5m")
     fixtures = bench.do("place along rail", structure=truss, type="heron", count="3", first_number="1").select
+    looks = small_looks(bench, fixtures)
     side = bench.do(
         "place along rail", structure=truss, type="heron", count="1", side="left", rail="upper left"
     ).select[0]
-    look = bench.made("keep look", name="Dawn", values={fixtures[0]: {"dimmer": 1.0}})
-    dusk = bench.made("keep look", name="Dusk", values={fixtures[0]: {"dimmer": 0.2}, fixtures[1]: {"dimmer": 1.0}})
-    order = bench.made("add order", looks=[look, dusk])
-    first, second = (step.key for step in bench.body(order).steps)
     deck = bench.made("add deck", width="4m")
     figure = bench.made("add figures", pose="sitting")
     venue = bench.made("add venue", width="20", upstage="10", downstage="30", eave="6", ridge="9")
@@ -39,11 +36,7 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
     ids = {
         "truss": truss,
         "fixture": fixtures[0],
-        "look": look,
-        "dusk": dusk,
-        "order": order,
-        "step one": first,
-        "step two": second,
+        **looks,
         "deck": deck,
         "figure": figure,
         "venue": venue,
@@ -102,6 +95,15 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
     bench.do("keep check", checked=[fixtures[1]], failed={fixtures[1]: "intensity."})
     ids |= {"draft": draft, "faulty": faulty, "heron": "heron"}
     return bench, {**ids, "viewpoint": viewpoint}
+
+
+def small_looks(bench: Workbench, fixtures: tuple[str, ...]) -> dict[str, str]:
+    """Two looks and a running order of them, by name."""
+    look = bench.made("keep look", name="Dawn", values={fixtures[0]: {"dimmer": 1.0}})
+    dusk = bench.made("keep look", name="Dusk", values={fixtures[0]: {"dimmer": 0.2}, fixtures[1]: {"dimmer": 1.0}})
+    order = bench.made("add order", looks=[look, dusk])
+    first, second = (step.key for step in bench.body(order).steps)
+    return {"look": look, "dusk": dusk, "order": order, "step one": first, "step two": second}
 
 
 def every_edit() -> list[tuple[str, dict[str, object]]]:

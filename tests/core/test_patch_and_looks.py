@@ -1,9 +1,9 @@
 """Addresses in sequence, conflicts, readiness, looks, papers."""
 
 import pytest
-from zarfwright.core.looks.shown import look_frame
 
 from zarfwright.core.errors import JobError
+from zarfwright.core.looks.shown import look_frame
 from zarfwright.core.papers import HOOKUP_COLUMNS, PATCH_COLUMNS, channel_hookup, patch_list
 from zarfwright.core.patch import Place, in_sequence, overlaps, parse_place
 from zarfwright.core.picture import FIELDS

@@ -9,10 +9,9 @@ from functools import lru_cache
 import numpy as np
 
 from zarfwright.core.aiming.readiness import aim_findings
-from zarfwright.core.dmx.rows import fixture_of
 from zarfwright.core.findings import Finding, Repair
 from zarfwright.core.linking.readiness import line_findings
-from zarfwright.core.looks.look import Look, at_start
+from zarfwright.core.looks.readiness import look_findings
 from zarfwright.core.patch import occupied, overlaps
 from zarfwright.core.patching.readiness import dimmer_findings
 from zarfwright.core.rig.readiness import hang_findings
@@ -56,21 +55,6 @@ def _patch(show: Show) -> list[Finding]:
         text = f"{a.capitalize()} and {b} share {slots} of universe {clash.universe}: move one of them."
         found.append(Finding("patch", clash.fixtures, text, wrong=True))
     return [*found, *dimmer_findings(show)]
-
-
-def _looks(show: Show) -> list[Finding]:
-    present = {item.id for item, _ in show.fixtures()}
-    found = []
-    for _, look in show.bodies(Look):
-        if not look.whole:
-            continue
-        # A batten is said cell by cell.
-        new = present - {fixture_of(key) for key in look.values}
-        if new:
-            fixtures = "1 fixture" if len(new) == 1 else f"{len(new)} fixtures"
-            text = f"{at_start(look)}, says nothing of {fixtures} hung since: keep it again."
-            found.append(Finding("looks", tuple(sorted(new)), text))
-    return found
 
 
 def _outline(item: Item) -> list[Finding]:
@@ -261,7 +245,7 @@ def findings(show: Show) -> list[Finding]:
         *aim_findings(show),
         *_patch(show),
         *line_findings(show),
-        *_looks(show),
+        *look_findings(show),
     ]
 
 

@@ -222,7 +222,7 @@ def look_values(show: Show, rig: Mapping[str, tuple[str, ...]], scene: Scene) ->
         drives = features_of(show.types[lamp.type], lamp.mode)
         for key in beam_keys(item.id, len(chains_of(show.types[lamp.type], lamp.mode))):
             own = {name: value for name, value in home[key].items() if name in drives}
-            values[key] = {**own, "dimmer": 0.0}
+            values[key] = {**own, "dimmer": 0.0} if "dimmer" in drives else own
     for group, ids in rig.items():
         part = scene.parts.get(group, Part(0.0))
         for i, fixture_id in enumerate(ids):

@@ -21,9 +21,10 @@ import { beginAim } from "../show/pointing";
 import { nextLabels, runSelfTest, setWish, toggleMeasure, togglePicture } from "../show/picture";
 import { beginArrange } from "../show/arranging";
 import { many } from "../show/format";
+import { useLooks } from "../show/looks";
 import { goTo, select, useSelection } from "../show/selection";
 import { type Row, type Step, STEPS } from "../show/types";
-import { duplicateSelected, nextLookIn, releaseHeld, removeSelected, toggleWorkLight } from "./keys";
+import { playOrPause, duplicateSelected, nextLookIn, releaseHeld, removeSelected, toggleWorkLight } from "./keys";
 import { STEP_VIEWS } from "./steps";
 
 interface Entry {
@@ -79,6 +80,13 @@ function commands(onHistory: () => void): Entry[] {
     { name: "Let go of all that is held by hand", what: "command", keys: "Shift+X", run: () => releaseHeld(true) },
     { name: "Work light up or down", what: "command", keys: "W", run: toggleWorkLight },
     { name: show.follow_console ? "Stop following the console" : "Follow the console", what: "command", run: () => void edit("set show", { follow_console: !show.follow_console }).catch(() => undefined) },
+    ...(show.playing ?? show.running ? [{ name: show.look_first ? "Let the console have the say over the look" : "Let the look have the say over the console", what: "command", run: () => void edit("set show", { look_first: !show.look_first }).catch(() => undefined) }] : []),
+    { name: "Keep this picture as a look", what: "command", run: () => { goTo("looks"); void edit("keep look", {}).then((made) => useLooks.setState({ look: made.select?.[0] ?? "" }), () => undefined); } },
+    { name: "Keep what is held by hand as a look", what: "command", run: () => { goTo("looks"); void edit("keep look", { what: "held" }).then((made) => useLooks.setState({ look: made.select?.[0] ?? "" }), () => undefined); } },
+    { name: "Make a running order of all looks", what: "command", run: () => { goTo("looks"); void edit("add order", {}).then((made) => useLooks.setState({ view: "run", order: made.select?.[0] ?? "" }), () => undefined); } },
+    { name: "All looks as pictures", what: "command", run: () => { goTo("looks"); useLooks.setState({ view: "looks" }); } },
+    { name: "The running order over time", what: "command", run: () => { goTo("looks"); useLooks.setState({ view: "run" }); } },
+    { name: "Play or pause the running order", what: "command", keys: "P", run: () => { goTo("looks"); playOrPause(); } },
     { name: "Compare the patch with a console's list", what: "command", run: () => goTo("patch") },
     { name: "Dimmers: what is on each, and its load", what: "command", run: () => { goTo("patch"); seePatch("dimmers"); } },
     { name: "Add a rack of dimmers", what: "command", run: () => { goTo("patch"); seePatch("dimmers"); void edit("add rack", {}, { select: true }).catch((wrong: unknown) => refused(wrong)); } },
@@ -133,6 +141,8 @@ function found(row: Row): Entry {
         return;
       }
       if (row.kind === "rack") seePatch("dimmers");
+      if (row.kind === "look") useLooks.setState({ look: row.id, steps: [], view: "looks" });
+      if (row.kind === "order") useLooks.setState({ order: row.id, view: "run" });
       goTo(HOME_STEP[row.kind] ?? "site");
       select([row.id]);
     },

@@ -243,6 +243,9 @@ class Score:
         # What nobody has said before is at home until somebody does.
         begins = _by_columns(np.where(np.isnan(begins) & ~np.isnan(goal), self._home, begins))
         goal = _by_columns(np.where(np.isnan(goal), begins, goal))
+        if i == 0:
+            # Heads are set for the first look before it begins.
+            begins[:, TRAVELLING] = goal[:, TRAVELLING]
         way = np.nan_to_num((goal - begins)[:, TRAVELLING].T.astype(float))
         shape = way.shape
         starts, planned = np.zeros(shape), np.zeros(shape)

@@ -89,13 +89,13 @@ class Feed:
             self._patch(show)
             self._connect(show)
             self.on_hands(show, hands_of(show))
-            self._look, self._run = resolved(show, show.settings.playing).text, {}
+            self._look = resolved(show, show.settings.playing).text
             self._said.clear()
             settings = show.settings
             self.live.drive(
                 self._look, hands_of(show), settings.follow_console, fixed_of(show), settings.look_first
             )  # fmt: skip
-            self._tell_run(show)
+            self._tell_run(show, anew=True)
 
     def show_changed(self, show: Show, kinds: set[str], touched: set[str], who: str) -> None:
         """Tell the live process what it needs to know of somebody's edit that touched these items, of these kinds. What
@@ -125,12 +125,12 @@ class Feed:
         self._look = text
         return text
 
-    def _tell_run(self, show: Show) -> None:
+    def _tell_run(self, show: Show, anew: bool = False) -> None:
         """Tell the live process of the running order that is played, where that is another than it knows; of looks only
         what it has not been told."""
         assert self.live is not None
         run, texts = run_of(show)
-        if run == self._run or not (run or self._run):
+        if run == self._run and not anew:
             return
         for key in texts.keys() - self._said:
             self.live.say_look(key, texts[key])

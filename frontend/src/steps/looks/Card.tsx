@@ -1,6 +1,6 @@
 import { Box } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
-import { Action, Section } from "../../kit/controls";
+import { Action, Section, Segments } from "../../kit/controls";
 import { Readiness } from "../../show/CardHead";
 import { settings, thing, useShow } from "../../show/document";
 import { edit } from "../../show/edits";
@@ -23,7 +23,9 @@ export function LooksCard() {
   const order = orderShown(objects, orderChosen, show.running);
   const edited = thing(objects, blind, "look");
   const chosen = thing(objects, selection[0], "look") ?? thing(objects, look, "look");
+  const [of, setOf] = useState<"step" | "look">("step");
   const chosenSteps = (order?.body.steps ?? []).filter((step) => steps.includes(step.key));
+  const onStep = order !== undefined && view === "run" && chosenSteps.length > 0;
   return (
     <>
       <Playing />
@@ -31,9 +33,13 @@ export function LooksCard() {
         <Blind look={edited} />
       ) : (
         <>
-          {order && view === "run" && chosenSteps.length > 0 && <StepCard order={order} keys={chosenSteps.map((step) => step.key)} />}
-          {chosen && <Chosen key={chosen.id} look={chosen} order={order} />}
-          <Keep />
+          {onStep && (
+            <Box px="16px" pt="10px">
+              <Segments name="What the card is of" value={of} options={[{ value: "step", label: "The step" }, { value: "look", label: "Its look" }]} onChange={setOf} />
+            </Box>
+          )}
+          {onStep && of === "step" ? <StepCard order={order} keys={chosenSteps.map((step) => step.key)} /> : chosen && <Chosen key={chosen.id} look={chosen} order={order} />}
+          <Keep open={!chosen && !onStep} />
         </>
       )}
       <Readiness step="looks" />

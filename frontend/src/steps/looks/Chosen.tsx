@@ -24,15 +24,13 @@ export function Chosen({ look, order }: { look: Thing<"look">; order: Thing<"ord
       <Section title={`Look ${look.body.number}`}>
         <BodyFields ids={[look.id]} />
         <Carriers look={look.body} />
-        <Flex gap="6px" mb="6px">
-          <Action flex="1" look={show.playing === look.id && show.look_first ? "on" : "plain"} onClick={() => quietly(edit("play look", { id: look.id }))}>
-            Recall it
-          </Action>
-          <Action flex="1" onClick={() => quietly(beginBlind(look.id))}>Edit it blind</Action>
-        </Flex>
-        <Flex gap="6px" mb="6px">
+        <Action look="main" mb="6px" onClick={() => quietly(edit("play look", { id: look.id }))}>
+          {show.playing === look.id && show.look_first ? "Recall it again" : "Recall it"}
+        </Action>
+        <Flex gap="6px" mb="6px" wrap="wrap">
           <Action flex="1" title="Only what is unlike what it says" onClick={() => quietly(edit("update look", { id: look.id, changed: true }))}>Update what changed</Action>
           <Action flex="1" title={`Keep all of this picture in ${name}`} onClick={() => quietly(edit("update look", { id: look.id }))}>Keep all anew</Action>
+          <Action flex="1" title="Change it in a pane of its own while the picture plays on" onClick={() => quietly(beginBlind(look.id))}>Edit it blind</Action>
         </Flex>
         <Flex gap="4px" wrap="wrap">
           {order && <Action look="quiet" height="24px" onClick={() => quietly(edit("add steps", { id: order.id, looks: [look.id] }))}>Put it into {order.body.name}</Action>}

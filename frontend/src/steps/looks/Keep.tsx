@@ -10,10 +10,11 @@ import { useForm } from "../../show/useForm";
 type What = "all" | "selected" | "held";
 
 /** Keep a new look: all of the picture, or a part of it. */
-export function Keep() {
+export function Keep({ open }: { open: boolean }) {
   const form = useForm({ name: "", number: "", note: "" });
   const chosen = useChosenFixtures();
   const [part, setPart] = useState(false);
+  const [opened, setOpened] = useState(false);
   const [what, setWhat] = useState<What>("all");
   const [sorts, setSorts] = useState<Sort[]>([...SORTS]);
   const ids = what === "selected" ? chosen.map((one) => one.id) : [];
@@ -21,9 +22,17 @@ export function Keep() {
   const keep = () =>
     form.attempt(async () => {
       const made = await edit("keep look", { ...form.texts, ids: part ? ids : [], sorts: some, what: part && what === "held" ? "held" : "seen" }, { quiet: true });
-      useLooks.setState({ look: made.select?.[0] ?? "" });
+      useLooks.setState({ look: made.select?.[0] ?? "", steps: [] });
+      setOpened(false);
     });
   const whom = !part || what === "all" ? "this picture" : what === "held" ? "what is held by hand" : many(ids.length, "fixture");
+  if (!open && !opened) {
+    return (
+      <Section title="Keep what is seen">
+        <Action look="quiet" height="24px" aria-expanded={false} onClick={() => setOpened(true)}>Keep another look</Action>
+      </Section>
+    );
+  }
   return (
     <Section title="Keep what is seen">
       <Box

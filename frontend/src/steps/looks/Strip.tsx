@@ -124,7 +124,7 @@ function Block({ order, step, i, left, scale, late, drag, onDrag }: {
       <chakra.button
         type="button" display="block" width="100%" textAlign="left" cursor="pointer" overflow="hidden" borderRadius="4px" border="1px solid" draggable
         borderColor={chosen ? "verdigris" : here ? "brass" : "line"} bg="ink2" aria-pressed={chosen} title={`Step ${i + 1}: look ${lookName(look)}${step.note ? `. ${step.note}` : ""}`}
-        aria-label={`Step ${i + 1}, ${lookName(look)}`}
+        aria-label={`Step ${i + 1}: look ${lookName(look)}`}
         onClick={(event) => choose(event.ctrlKey || event.metaKey)}
         onDoubleClick={() => {
           void (async () => {

@@ -6,9 +6,11 @@ import { edit } from "../../show/edits";
 import { many } from "../../show/format";
 import { lookName, SORTS, type Sort, useLooks } from "../../show/looks";
 import type { MoveSeen, OrderTimes, Thing } from "../../show/types";
+import { playFrom } from "./Transport";
 import { secondsText, type Step, timeOf } from "./times";
 
 const quietly = (work: Promise<unknown>): void => void work.catch(() => undefined);
+const cap = (text: string): string => (text[0] ?? "").toUpperCase() + text.slice(1);
 
 /** The times of the chosen steps, what of heads is seen in them, and what is done with them. */
 export function Times({ order, steps, times }: { order: Thing<"order">; steps: Step[]; times: OrderTimes }) {
@@ -21,7 +23,7 @@ export function Times({ order, steps, times }: { order: Thing<"order">; steps: S
   const same = (value: (step: Step) => string) => (steps.every((step) => value(step) === value(first)) ? value(first) : "");
   const text = (read: (step: Step) => number | null | undefined) => same((step) => { const value = read(step); return value == null ? "" : secondsText(value); });
   const place = (order.body.steps ?? []).findIndex((step) => step.key === first.key) + 1;
-  const title = steps.length === 1 ? `Step ${place}, ${lookName(thing(objects, first.look, "look"))}` : many(steps.length, "step");
+  const title = steps.length === 1 ? `Step ${place}: look ${lookName(thing(objects, first.look, "look"))}` : many(steps.length, "step");
   const seen = times.filter((one) => keys.includes(one.key)).flatMap((one) => one.seen.map((move) => ({ move, key: one.key })));
   const withOwn = SORTS.filter((sort) => steps.some((step) => step.times?.[sort]));
   return (
@@ -32,10 +34,10 @@ export function Times({ order, steps, times }: { order: Thing<"order">; steps: S
       <Field label="Hold" value={text((step) => step.hold_s)} onCommit={(typed) => set({ hold: typed })} />
       <Choice label="Then" value={same((step) => (step.follows ? "follows" : "waits")) as "follows" | "waits"} options={[{ value: "waits", label: "waits for somebody to go on" }, { value: "follows", label: "the next follows by itself" }]} onChange={(value) => quietly(set({ follows: value === "follows" }))} />
       {[...withOwn, ...(own && !withOwn.includes(own) ? [own] : [])].map((sort) => (
-        <Flex key={sort} gap="6px" role="group" aria-label={`Times of ${sort}`}>
-          <Box flex="1.3"><Field label={sort[0]?.toUpperCase() + sort.slice(1)} value={text((step) => (step.times?.[sort] ? timeOf(step, sort)[1] : null))} hint={secondsText(timeOf(first, sort)[1])} onCommit={(typed) => set({ sort, fade_in: typed })} /></Box>
-          <Box flex="1"><Field label="after" value={text((step) => (step.times?.[sort] ? timeOf(step, sort)[0] : null))} hint="delay" onCommit={(typed) => set({ sort, delay: typed })} /></Box>
-        </Flex>
+        <Box key={sort} role="group" aria-label={`Times of ${sort}`}>
+          <Field label={cap(sort)} value={text((step) => (step.times?.[sort] ? timeOf(step, sort)[1] : null))} hint={secondsText(timeOf(first, sort)[1])} onCommit={(typed) => set({ sort, fade_in: typed })} />
+          <Field label={`${cap(sort)} after`} value={text((step) => (step.times?.[sort] ? timeOf(step, sort)[0] : null))} hint={secondsText(timeOf(first, sort)[0])} onCommit={(typed) => set({ sort, delay: typed })} />
+        </Box>
       ))}
       {withOwn.length < SORTS.length && (
         <Flex gap="4px" mb="6px" align="center" fontSize="11.5px" color="faint">
@@ -49,10 +51,13 @@ export function Times({ order, steps, times }: { order: Thing<"order">; steps: S
       {seen.map(({ move, key }) => <Seen key={`${key} ${move.trouble}`} order={order} step={key} move={move} />)}
       {steps.some((step) => step.ahead?.length) && (
         <Box fontSize="12px" color="dim" mb="6px">
-          {many(new Set(steps.flatMap((step) => step.ahead ?? [])).size, "head")} {steps.length === 1 ? "go" : "go"} to their places before it, in the dark.{" "}
+          {many(new Set(steps.flatMap((step) => step.ahead ?? [])).size, "head")} already in place before it, moved in the dark.{" "}
           <Action look="quiet" height="20px" fontSize="11.5px" onClick={() => quietly(edit("go ahead", { id: order.id, steps: keys, fixtures: [...new Set(steps.flatMap((step) => step.ahead ?? []))], off: true }))}>No longer</Action>
         </Box>
       )}
+      <Action look="main" mb="6px" onClick={() => quietly(playFrom(order, place - 1))}>
+        Play from step {place}
+      </Action>
       <Flex gap="4px" wrap="wrap">
         <Action look="quiet" height="24px" onClick={() => quietly(edit("remove steps", { id: order.id, steps: keys }).then(() => useLooks.setState({ steps: [] })))}>
           Take {steps.length === 1 ? "it" : "them"} out of the order

@@ -5,10 +5,18 @@ import { Action } from "../../kit/controls";
 import { edit } from "../../show/edits";
 import { clock, commandRun, runTime, useRun } from "../../show/run";
 import type { Thing } from "../../show/types";
+import { startsOf } from "./times";
 
 /** Play the order: it is taken in hand first where it is not yet. */
 export async function playOrder(order: Thing<"order">): Promise<void> {
   if (useRun.getState().run.order !== order.id) await edit("play order", { id: order.id });
+  commandRun("play");
+}
+
+/** Play the order from the beginning of a step. */
+export async function playFrom(order: Thing<"order">, place: number): Promise<void> {
+  if (useRun.getState().run.order !== order.id) await edit("play order", { id: order.id });
+  commandRun("to", startsOf(order.body.steps ?? [])[place] ?? 0);
   commandRun("play");
 }
 

@@ -1,0 +1,110 @@
+"""Looks and running orders over the API: what browsers are told, pictures, and the transport that all share."""
+
+import io
+import os
+import signal
+import urllib.error
+import urllib.request
+
+import pytest
+from PIL import Image
+
+from tests.processes import Program, wait_for
+
+
+@pytest.fixture(scope="module")
+def program(tmp_path_factory):
+    made = Program(tmp_path_factory.mktemp("looks") / "demo.zarf")
+    yield made
+    assert made.end() == 0
+    assert "Traceback" not in made.output()
+
+
+def look(program, name):
+    return next(row for row in program.document()["objects"] if row["kind"] == "look" and row["body"]["name"] == name)
+
+
+def run(program):
+    return program.get("/api/shows/SHOW/run")
+
+
+def test_browsers_are_told_how_much_a_look_says_and_ask_for_what_it_says(program):
+    document = program.document()
+    ebb = look(program, "Ebb")
+    facts = document["looks"][ebb["id"]]
+    assert (facts["fixtures"], facts["sorts"]["intensity"]) == (29, 29)
+    assert 0 < facts["lit"] < 29
+    # What it says is not in the document: a large look would be a hundred kilobytes.
+    assert len(ebb["body"]["values"]) < 200
+    assert len(program.look_values(ebb["id"])) >= 29
+    says = program.get(f"/api/shows/SHOW/looks/{ebb['id']}/says")
+    assert any(group["lit"] for group in says["groups"])
+    flood = look(program, "Flood")["id"]
+    found = program.get(f"/api/shows/SHOW/looks/{ebb['id']}/diff?to={flood}")
+    assert found["groups"]
+    assert set(found["fixtures"]) >= set(found["groups"][0]["fixtures"])
+    assert program.get(f"/api/shows/SHOW/looks/{ebb['id']}/diff?to={ebb['id']}") == {"groups": [], "fixtures": []}
+
+
+def picture(colour):
+    out = io.BytesIO()
+    Image.new("RGB", (640, 360), colour).save(out, "PNG")
+    return out.getvalue()
+
+
+def put(program, path, body):
+    asked = urllib.request.Request(program.url + path.replace("SHOW", program.document()["id"]), body, method="PUT")
+    try:
+        with urllib.request.urlopen(asked) as answer:
+            return answer.status
+    except urllib.error.HTTPError as refused:
+        return refused.code
+
+
+def test_a_picture_is_kept_small_with_what_it_is_made_of_and_no_other_bytes_are(program):
+    ebb = look(program, "Ebb")["id"]
+    assert put(program, f"/api/shows/SHOW/looks/{ebb}/picture?made_of=x-1", picture("red")) == 200
+    assert program.document()["pictures"][ebb] == "x-1"
+    where = f"/api/shows/{program.document()['id']}/looks/{ebb}/picture?made_of=x-1"
+    with urllib.request.urlopen(program.url + where) as answer:
+        assert answer.headers["Content-Type"] == "image/jpeg"
+        with Image.open(io.BytesIO(answer.read())) as kept:
+            assert kept.size == (256, 144)
+            assert kept.getpixel((5, 5))[0] > 200
+    assert put(program, f"/api/shows/SHOW/looks/{ebb}/picture?made_of=x-2", b"<html>no picture</html>") == 400
+    assert put(program, "/api/shows/SHOW/looks/gone/picture?made_of=x-2", picture("red")) == 400
+    assert program.document()["pictures"] == {ebb: "x-1"}
+
+
+def test_a_running_order_is_played_paused_scrubbed_and_told_to_everybody(program):
+    order = program.edit("add order", name="Evening")["select"][0]
+    body = next(row["body"] for row in program.document()["objects"] if row["id"] == order)
+    keys = [step["key"] for step in body["steps"]]
+    program.edit("set step", id=order, steps=keys, fade_in="1", hold="60", follows=True)
+    times = program.get(f"/api/shows/SHOW/orders/{order}/times")
+    assert [one["starts_s"] for one in times] == [0.0, 61.0, 122.0]
+    assert run(program)["order"] is None
+    program.edit("play order", id=order)
+    wait_for(lambda: run(program)["order"] == order, "the order to be in hand")
+    program.post("/api/shows/SHOW/run", {"command": "play"})
+    wait_for(lambda: run(program)["at_s"] > 0.05 and run(program)["playing"], "it to go on")
+    program.post("/api/shows/SHOW/run", {"command": "pause"})
+    program.post("/api/shows/SHOW/run", {"command": "to", "value": 100.0})
+    wait_for(lambda: run(program)["at_s"] == 100.0 and run(program)["step"] == keys[1], "it to be there")
+    assert run(program)["total_s"] == pytest.approx(183.0)
+    # What is seen there is that look.
+    flood = program.look_values(look(program, "Flood")["id"])
+    kept = program.look_values(program.edit("keep look", name="Seen")["select"][0])
+    heron = next(key for key, said in flood.items() if said["dimmer"] > 0)
+    assert kept[heron]["dimmer"] == pytest.approx(flood[heron]["dimmer"], abs=1e-5)
+    assert kept[heron]["pan"] == pytest.approx(flood[heron]["pan"], abs=1e-4)
+    status, _ = program.post("/api/shows/SHOW/run", {"command": "fly"})
+    assert status == 422
+    # A live process that is started again goes on where the last one stood.
+    before = program.live_pid()
+    os.kill(before, signal.SIGKILL)
+    wait_for(lambda: program.live_pid() not in (0, before), "another live process")
+    wait_for(lambda: program.signal().get("drivers", {}).get(heron) == "look", "the picture to be back")
+    wait_for(lambda: run(program)["at_s"] == 100.0, "the order to be where it was")
+    program.edit("play order", id=None)
+    wait_for(lambda: run(program)["order"] is None, "the order to be let go of")
