@@ -9,7 +9,7 @@ import urllib.request
 import pytest
 from PIL import Image
 
-from tests.processes import Program, wait_for
+from tests.processes import Program, sender, stop, wait_for
 
 
 @pytest.fixture(scope="module")
@@ -108,3 +108,26 @@ def test_a_running_order_is_played_paused_scrubbed_and_told_to_everybody(program
     wait_for(lambda: run(program)["at_s"] == 100.0, "the order to be where it was")
     program.edit("play order", id=None)
     wait_for(lambda: run(program)["order"] is None, "the order to be let go of")
+
+
+def test_a_look_is_kept_each_time_the_picture_settles_with_its_time_and_who_sent_it(program):
+    settling = lambda: program.get("/api/shows/SHOW/settling")  # noqa: E731
+    program.edit("set show", look_first=False, follow_console=True)
+    status, report = program.post("/api/shows/SHOW/settling", {"on": True, "who": "tester"})
+    assert (status, report["on"], report["kept"]) == (200, True, [])
+    other = sender(program, name="Quay desk")
+    try:
+        for n, level in enumerate((250, 40, 250), 1):
+            other[1].dmx_data = (level,) * 512
+            wait_for(lambda n=n: len(settling()["kept"]) == n, f"state {n} to stand")
+    finally:
+        stop(other)
+        program.post("/api/shows/SHOW/settling", {"on": False})
+    found = settling()
+    assert not found["on"]
+    # The first and the third are the same: the third is the one too many.
+    assert found["doubles"] == [[found["kept"][0], found["kept"][2]]]
+    kept = [row["body"] for row in program.document()["objects"] if row["id"] in found["kept"]]
+    assert all(body["source"].startswith("Quay desk, ") for body in kept)
+    program.edit("remove", ids=[found["kept"][2]])
+    assert settling()["doubles"] == []

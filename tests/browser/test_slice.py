@@ -297,7 +297,7 @@ def looks_are_recalled(program, person, heron):
         lambda beams: beams[heron]["candela"][0] > 100 and beams[heron]["candela"][1] > 10, "the look Ebb"
     )
     assert ebb["dimmer"] == pytest.approx(0.4)
-    person.says("Console not followed")
+    person.says("Look over the console")
     person.press("Recall Red watch")
     person.beams_until(lambda beams: abs(beams[heron]["along"][2] + 1) < 0.001, "the kept look")
 

@@ -35,6 +35,7 @@ def opened(path: Path, live: LiveLink, scheduler: str | None) -> Services:
     from zarfwright.web.desk import Desk
     from zarfwright.web.desk.checking import LineChecks
     from zarfwright.web.desk.consoles import ConsoleLinks
+    from zarfwright.web.desk.settling import SettledLooks
     from zarfwright.web.here import Services
     from zarfwright.web.jobs import Cluster, Jobs
     from zarfwright.web.rays import Lights
@@ -51,7 +52,8 @@ def opened(path: Path, live: LiveLink, scheduler: str | None) -> Services:
     doctor = DoctorLink(desk, live, jobs)
     checks = LineChecks(desk, live, consoles.hands, doctor.find)
     children = simulated, doctor, CaptureLink(desk, live)
-    return Services(desk, live, *children, Lights(desk), recent, jobs, consoles, checks)
+    settled = SettledLooks(desk, live)
+    return Services(desk, live, *children, Lights(desk), recent, jobs, consoles, checks, settled)
 
 
 def serve(path: Path, args: argparse.Namespace) -> int:
@@ -109,6 +111,7 @@ def serve(path: Path, args: argparse.Namespace) -> int:
         serves.consoles.close()
         serves.simulated.close()
         serves.capture.close()
+        serves.settled.close()
         live.close()
         serves.desk.close()
     return 0

@@ -42,7 +42,7 @@ from zarfwright.web.desk import Conflict
 from zarfwright.web.door import guard
 from zarfwright.web.here import NAME, Services
 from zarfwright.web.linking_models import ConsolesEvent
-from zarfwright.web.look_models import PictureEvent, RunEvent
+from zarfwright.web.look_models import PictureEvent, RunEvent, SettlingEvent
 from zarfwright.web.show_models import Bodies, EditArgs, FindingsEvent, OpenedEvent, PresenceEvent, Update
 
 FRONT_END = Path(__file__).resolve().parents[2] / "frontend" / "dist"
@@ -84,6 +84,7 @@ TOLD = (
     checks.CheckEvent,
     RunEvent,
     PictureEvent,
+    SettlingEvent,
     Update,
     PresenceEvent,
     OpenedEvent,

@@ -17,6 +17,7 @@ from zarfwright.web.children.simulated import SimulatedConsoles
 from zarfwright.web.desk import Desk
 from zarfwright.web.desk.checking import LineChecks
 from zarfwright.web.desk.consoles import ConsoleLinks
+from zarfwright.web.desk.settling import SettledLooks
 from zarfwright.web.jobs import Jobs
 from zarfwright.web.rays import Lights
 
@@ -37,6 +38,7 @@ class Services:
     jobs: Jobs
     consoles: ConsoleLinks
     checks: LineChecks
+    settled: SettledLooks
 
 
 def services() -> Services:

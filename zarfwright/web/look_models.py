@@ -8,6 +8,7 @@ from pydantic import BaseModel, RootModel
 
 from zarfwright.core.looks.sorts import Sort
 from zarfwright.core.playback.transport import Command
+from zarfwright.web.models import Who
 
 
 class LookFacts(BaseModel):
@@ -76,6 +77,26 @@ class PictureEvent(BaseModel):
     event: Literal["picture"]
     look: str
     made_of: str
+
+
+class SettlingCommand(Who):
+    """Whether a look is to be kept each time the picture settles."""
+
+    on: bool
+
+
+class SettlingReport(BaseModel):
+    """Whether it is, the looks kept since it was turned on, and which of them are as good as the same (the first of
+    each group is the one to stay)."""
+
+    on: bool
+    kept: list[str]
+    doubles: list[list[str]]
+    problem: str
+
+
+class SettlingEvent(SettlingReport):
+    event: Literal["settling"]
 
 
 class RunCommand(BaseModel):

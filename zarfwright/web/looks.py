@@ -18,7 +18,7 @@ from zarfwright.core.playback.order import Order
 from zarfwright.formats.pictures import small_jpeg
 from zarfwright.links.frames import full_frame
 from zarfwright.links.live.playing import scaling_of
-from zarfwright.web.here import desk_of, for_ever, json_response
+from zarfwright.web.here import desk_of, for_ever, json_response, services
 from zarfwright.web.look_models import (
     DiffQuery,
     LookDiff,
@@ -28,6 +28,8 @@ from zarfwright.web.look_models import (
     PictureQuery,
     RunCommand,
     RunEvent,
+    SettlingCommand,
+    SettlingReport,
 )
 from zarfwright.web.models import Problem, ShowPath, ThingPath
 
@@ -106,7 +108,22 @@ def order_times(path: ThingPath) -> Response:
 @api.get("/api/shows/<show>/run", responses={200: RunEvent})
 def run(path: ShowPath) -> Response:
     """Where the running order stands that is played."""
-    return json_response({"event": "run", **desk_of(path.show).feed.run_told})
+    return json_response(RunEvent(event="run", **desk_of(path.show).feed.run_told).model_dump())
+
+
+@api.get("/api/shows/<show>/settling", responses={200: SettlingReport})
+def settling(path: ShowPath) -> Response:
+    """Whether a look is kept each time the picture settles, and what was."""
+    desk_of(path.show)
+    return json_response(services().settled.report())
+
+
+@api.post("/api/shows/<show>/settling", responses={200: SettlingReport})
+def turn_settling(path: ShowPath, body: SettlingCommand) -> Response:
+    """Begin to keep a look each time the picture settles, or end."""
+    desk_of(path.show)
+    services().settled.turn(body.on, body.who)
+    return json_response(services().settled.report())
 
 
 @api.post("/api/shows/<show>/run", responses={200: None})

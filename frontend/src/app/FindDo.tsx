@@ -21,7 +21,7 @@ import { beginAim } from "../show/pointing";
 import { nextLabels, runSelfTest, setWish, toggleMeasure, togglePicture } from "../show/picture";
 import { beginArrange } from "../show/arranging";
 import { many } from "../show/format";
-import { useLooks } from "../show/looks";
+import { turnSettling, useLooks, useSettling } from "../show/looks";
 import { goTo, select, useSelection } from "../show/selection";
 import { type Row, type Step, STEPS } from "../show/types";
 import { playOrPause, duplicateSelected, nextLookIn, releaseHeld, removeSelected, toggleWorkLight } from "./keys";
@@ -83,6 +83,7 @@ function commands(onHistory: () => void): Entry[] {
     ...(show.playing ?? show.running ? [{ name: show.look_first ? "Let the console have the say over the look" : "Let the look have the say over the console", what: "command", run: () => void edit("set show", { look_first: !show.look_first }).catch(() => undefined) }] : []),
     { name: "Keep this picture as a look", what: "command", run: () => { goTo("looks"); void edit("keep look", {}).then((made) => useLooks.setState({ look: made.select?.[0] ?? "" }), () => undefined); } },
     { name: "Keep what is held by hand as a look", what: "command", run: () => { goTo("looks"); void edit("keep look", { what: "held" }).then((made) => useLooks.setState({ look: made.select?.[0] ?? "" }), () => undefined); } },
+    { name: useSettling.getState().report.on ? "Stop keeping a look each time the picture settles" : "Keep a look each time the picture settles", what: "command", run: () => { goTo("looks"); void turnSettling(!useSettling.getState().report.on); } },
     { name: "Make a running order of all looks", what: "command", run: () => { goTo("looks"); void edit("add order", {}).then((made) => useLooks.setState({ view: "run", order: made.select?.[0] ?? "" }), () => undefined); } },
     { name: "All looks as pictures", what: "command", run: () => { goTo("looks"); useLooks.setState({ view: "looks" }); } },
     { name: "The running order over time", what: "command", run: () => { goTo("looks"); useLooks.setState({ view: "run" }); } },

@@ -6,16 +6,16 @@ import { applyUpdate, at, hearFindings, load, useShow } from "./document";
 import { seen } from "./edits";
 import { hearJobs, readJobs } from "./jobs";
 import { useLink } from "./connection";
-import { hearPicture } from "./looks";
+import { hearPicture, hearSettling, readSettling } from "./looks";
 import { notify } from "./messages";
 import { hearMonitor } from "./monitor";
 import { hearPresence } from "./presence";
 import { hearDoctor, readDoctor } from "./doctor";
 import { hearRun, readRun } from "./run";
 import { hearSimulated, hearSimulatedLevels, readSimulated } from "./simulated";
-import type { CaptureEvent, CheckEvent, ConsolesEvent, DoctorEvent, FindingsEvent, GhostOut, JobsEvent, MonitorEvent, OpenedEvent, PatchEvent, PictureEvent, PresenceEvent, RunEvent, SignalEvent, SimulatedEvent, SimulatedLevels, TroubleEvent, Update } from "./types";
+import type { CaptureEvent, CheckEvent, ConsolesEvent, DoctorEvent, FindingsEvent, GhostOut, JobsEvent, MonitorEvent, OpenedEvent, PatchEvent, PictureEvent, PresenceEvent, RunEvent, SettlingEvent, SignalEvent, SimulatedEvent, SimulatedLevels, TroubleEvent, Update } from "./types";
 
-type Event = SignalEvent | PatchEvent | SimulatedEvent | SimulatedLevels | ConsolesEvent | CheckEvent | Update | PresenceEvent | OpenedEvent | FindingsEvent | JobsEvent | TroubleEvent | DoctorEvent | MonitorEvent | CaptureEvent | RunEvent | PictureEvent;
+type Event = SignalEvent | PatchEvent | SimulatedEvent | SimulatedLevels | ConsolesEvent | CheckEvent | Update | PresenceEvent | OpenedEvent | FindingsEvent | JobsEvent | TroubleEvent | DoctorEvent | MonitorEvent | CaptureEvent | RunEvent | PictureEvent | SettlingEvent;
 type Listener = (picture: string, values: Float32Array, left?: number) => void;
 
 /** Frames go straight from the socket to the stage; React never sees them. */
@@ -60,6 +60,7 @@ function hear(event: Event): void {
   else if (event.event === "capture") hearCapture(event);
   else if (event.event === "jobs") hearJobs(event.jobs);
   else if (event.event === "run") hearRun(event);
+  else if (event.event === "settling") hearSettling(event);
   else if (event.event === "picture") hearPicture(event);
   else if (event.event === "presence") hearPresence(event);
   else if (event.event === "trouble") notify(event.text, "wrong");
@@ -70,7 +71,7 @@ function hear(event: Event): void {
 /** The open show and all that is beside it. */
 export async function loadAll(): Promise<void> {
   await load();
-  await Promise.all([readSimulated(), readConsoles(), readJobs(), readDoctor(), readCapture(), readRun()]);
+  await Promise.all([readSimulated(), readConsoles(), readJobs(), readDoctor(), readCapture(), readRun(), readSettling()]);
 }
 
 /** Keep the live socket open: with a fresh ticket each time, also after desk or live process were restarted. */

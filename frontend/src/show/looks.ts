@@ -1,8 +1,8 @@
 import { create } from "zustand";
-import { get, putBytes } from "./api";
-import { things, useShow } from "./document";
+import { get, post, putBytes } from "./api";
+import { at, things, useShow, who } from "./document";
 import { refused } from "./messages";
-import type { LookDiff, LookSays, OrderTimes, PictureEvent, Row, Thing } from "./types";
+import type { LookDiff, LookSays, OrderTimes, PictureEvent, Row, SettlingReport, Thing } from "./types";
 
 /** What the Looks step shows: its order, steps, look, and whether a look is edited blind. */
 export const useLooks = create<{ view: "run" | "looks"; order: string; steps: string[]; look: string; blind: string; against: string }>(() => ({ view: "run", order: "", steps: [], look: "", blind: "", against: "" }));
@@ -47,6 +47,27 @@ export function hearPicture({ look, made_of }: PictureEvent): void {
 export async function keepPicture(look: string, of: string, picture: Blob): Promise<void> {
   await putBytes(`/api/shows/${useShow.getState().id}/looks/${look}/picture?made_of=${encodeURIComponent(of)}`, picture);
   hearPicture({ event: "picture", look, made_of: of });
+}
+
+// Kept each time it settles
+
+export const useSettling = create<{ report: SettlingReport }>(() => ({ report: { on: false, kept: [], doubles: [], problem: "" } }));
+
+export function hearSettling(report: SettlingReport): void {
+  useSettling.setState({ report });
+}
+
+export async function readSettling(): Promise<void> {
+  hearSettling(await get("/api/shows/{show}/settling", at()));
+}
+
+/** Begin to keep a look each time the picture settles, or end. */
+export async function turnSettling(on: boolean): Promise<void> {
+  try {
+    hearSettling(await post("/api/shows/{show}/settling", { ...at(), body: { on, who } }));
+  } catch (wrong) {
+    refused(wrong);
+  }
 }
 
 // What looks say

@@ -45,7 +45,7 @@ export function changed(...after: Row[]): EditResult {
   const changes = after.map((one) => ({ before: objects[one.id] ?? null, after: one }));
   const update = {
     event: "update", rev: rev + 1, who: "me", sentence: "Do", changes, camera: camera ?? { ev100: 8, shown_per_cd: 0.003, white: [1, 0, 0, 0, 1, 0, 0, 0, 1] },
-    scene: [], mounts: {}, types: null, bodies: null, rails: null, counts: {}, findings: [], undo: "Do", redo: null,
+    scene: [], mounts: {}, types: null, bodies: null, rails: null, looks: {}, stand: "", counts: {}, findings: [], undo: "Do", redo: null,
   };
   return { rev: rev + 1, sentence: "Do", select: after.map((one) => one.id), report: [], update } as unknown as EditResult;
 }

@@ -11,6 +11,7 @@ import type { OrderTimes, Thing } from "../../show/types";
 import { Blind } from "./Blind";
 import { Chosen } from "./Chosen";
 import { Keep } from "./Keep";
+import { Settling } from "./Settling";
 import { Times } from "./Times";
 
 const quietly = (work: Promise<unknown>): void => void work.catch(() => undefined);
@@ -40,6 +41,7 @@ export function LooksCard() {
           )}
           {onStep && of === "step" ? <StepCard order={order} keys={chosenSteps.map((step) => step.key)} /> : chosen && <Chosen key={chosen.id} look={chosen} order={order} />}
           <Keep open={!chosen && !onStep} />
+          <Settling />
         </>
       )}
       <Readiness step="looks" />

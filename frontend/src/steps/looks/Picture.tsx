@@ -10,7 +10,7 @@ export function Picture({ look, height }: { look: string; height: string }) {
   const pictures = useShow((state) => state.pictures);
   const found = pictureOf(look, { id, stand, looks, pictures });
   return (
-    <Box position="relative" height={height} bg="ink0" overflow="hidden">
+    <Box position="relative" width="100%" height={height} bg="ink0" overflow="hidden">
       {found ? <chakra.img src={found.url} alt="" draggable={false} width="100%" height="100%" objectFit="cover" opacity={found.stale ? 0.55 : 1} /> : null}
       {(!found || found.stale) && (
         <Box position="absolute" left="0" right="0" bottom="0" px="4px" fontSize="10px" color="dim" bg="ink0/70" truncate data-part={found ? "stale" : "undrawn"}>

@@ -122,9 +122,8 @@ function Block({ order, step, i, left, scale, late, drag, onDrag }: {
       }}
     >
       <chakra.button
-        type="button" display="block" width="100%" textAlign="left" cursor="pointer" overflow="hidden" borderRadius="4px" border="1px solid" draggable
+        type="button" display="flex" flexDirection="column-reverse" width="100%" textAlign="left" cursor="pointer" overflow="hidden" borderRadius="4px" border="1px solid" draggable
         borderColor={chosen ? "verdigris" : here ? "brass" : "line"} bg="ink2" aria-pressed={chosen} title={`Step ${i + 1}: look ${lookName(look)}${step.note ? `. ${step.note}` : ""}`}
-        aria-label={`Step ${i + 1}: look ${lookName(look)}`}
         onClick={(event) => choose(event.ctrlKey || event.metaKey)}
         onDoubleClick={() => {
           void (async () => {
@@ -134,12 +133,14 @@ function Block({ order, step, i, left, scale, late, drag, onDrag }: {
         }}
         onDragStart={(event) => event.dataTransfer.setData(STEPS, step.key)}
       >
-        <Picture look={step.look} height={`${PICTURE}px`} />
-        <Flex px="4px" py="1px" gap="4px" fontSize="11px" color={look ? "text" : "rose"} align="center">
-          <Box fontFamily="mono" color="faint">{look?.body.number ?? "✕"}</Box>
-          <Box truncate flex="1">{look?.body.name ?? "gone"}</Box>
+        <Flex px="4px" py="1px" gap="4px" fontSize="11px" color={look ? "text" : "rose"} align="center" width="100%">
+          <Box truncate flex="1">
+            <chakra.span srOnly>Step {i + 1}: look </chakra.span>
+            <chakra.span fontFamily="mono" color="faint">{look?.body.number ?? "✕"}</chakra.span> {look?.body.name ?? "gone"}
+          </Box>
           {wrong > 0 && <Box color="ember" title={late?.seen.map((one) => one.text).join(" ")}>◇</Box>}
         </Flex>
+        <Picture look={step.look} height={`${PICTURE}px`} />
       </chakra.button>
       <Ramps step={step} scale={scale} width={width} over={(late?.over_s ?? 0) - (late?.starts_s ?? 0)} />
       <Edge label={`Fade in of step ${i + 1}`} at={timeOf(step, "intensity").reduce((a, b) => a + b, 0)} scale={scale} onDrag={(by) => onDrag({ key: step.key, of: "fade", by })} onTake={(by) => takeFade(order, step.key, by, onDrag)} moving={drag?.key === step.key && drag.of === "fade" ? secondsText(step.fade_in_s ?? 0) : ""} />

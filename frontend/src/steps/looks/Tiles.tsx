@@ -23,17 +23,16 @@ export function Tiles() {
         return (
           <Box key={look.id} role="listitem" width="158px" borderRadius="5px" border="1px solid" borderColor={on ? "verdigris" : playing ? "brass" : "line"} bg="ink2" overflow="hidden">
             <chakra.button
-              type="button" display="block" width="100%" textAlign="left" cursor="pointer" aria-pressed={on} aria-label={`Look ${look.body.number}, ${look.body.name}`}
+              type="button" display="flex" flexDirection="column-reverse" width="100%" textAlign="left" cursor="pointer" aria-pressed={on}
               onClick={(event) => {
                 useLooks.setState({ look: look.id, steps: [] });
                 select([look.id], event.ctrlKey || event.metaKey || event.shiftKey);
               }}
             >
+              <Box px="6px" pt="3px" fontSize="12px" truncate width="100%" title={look.body.name}>
+                <chakra.span fontFamily="mono" color="faint">{look.body.number}</chakra.span> {look.body.name}
+              </Box>
               <Picture look={look.id} height="82px" />
-              <Flex px="6px" pt="3px" gap="6px" fontSize="12px">
-                <Box fontFamily="mono" color="faint">{look.body.number}</Box>
-                <Box truncate>{look.body.name}</Box>
-              </Flex>
             </chakra.button>
             <Flex px="6px" pb="3px" align="center" fontSize="11px" color="dim">
               <Box flex="1" truncate title={look.body.note ?? ""}>{fact ? `${fact.lit} of ${fact.fixtures} lit` : ""}{look.body.whole === false ? ", a part" : ""}</Box>
