@@ -45,7 +45,8 @@ def many_looks(path: Path) -> dict[str, Any]:
         whole = table.whole()
         # Of each fixture its aim, its level and its colour: nobody's are alike.
         columns = table.features[varied]
-        whole[:, columns] = rng.uniform(0, 1, (len(table.keys), len(columns))).astype(np.float32)
+        new = rng.uniform(0, 1, (len(table.keys), len(columns))).astype(np.float32)
+        whole[:, columns] = np.where(np.isnan(whole[:, columns]), np.nan, new)
         said = packed(table_of(table.keys, whole))
         edit = perform(show, "keep look", {"name": f"Look {n}", "values": {table.keys[0]: {"dimmer": 1.0}}}, new_id)
         (change,) = edit.changes

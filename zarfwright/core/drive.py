@@ -3,13 +3,13 @@ with the look before the console where the show says so."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 
 import numpy as np
 from numpy.typing import NDArray
 
 from zarfwright.core.dmx.compile import CompiledRig
-from zarfwright.core.dmx.features import COUNT, FEATURES, INDEX
+from zarfwright.core.dmx.features import COUNT, INDEX
 from zarfwright.core.looks.said import DIGITS, Said, Table
 from zarfwright.core.space import Floats
 
@@ -41,13 +41,6 @@ def _of_table(rig: CompiledRig, table: Table, rows: Floats) -> Floats:
         told = whole[found[found >= 0]]
         rows[found >= 0] = np.where(np.isnan(told), rows[found >= 0], told)
     return np.asarray(np.round(rows, DIGITS))
-
-
-def kept_values(keys: Sequence[str], features: Floats) -> dict[str, dict[str, float]]:
-    """What is seen, (n, COUNT), as a look keeps it; rounded to a millionth so that a show file stays small."""
-    names = [feature.name for feature in FEATURES]
-    rows = np.round(features, 6).tolist()
-    return {key: dict(zip(names, row, strict=True)) for key, row in zip(keys, rows, strict=True)}
 
 
 def with_fixed(shown: Floats, fixed: Floats) -> Floats:

@@ -9,8 +9,8 @@ import numpy as np
 
 from zarfwright.core.compiled import Compiled
 from zarfwright.core.dmx.compile import CompiledRig
-from zarfwright.core.dmx.rows import fixture_of
 from zarfwright.core.drive import value_rows, with_fixed
+from zarfwright.core.looks.said import said_of
 from zarfwright.core.optics.colour import LUMINANCE
 from zarfwright.core.optics.exposure import eye_ev
 from zarfwright.core.optics.gate import Mask
@@ -85,7 +85,8 @@ EV_RANGE = (1.0, 13.0)
 def fitting_ev(show: Show, values: Mapping[str, Mapping[str, float]]) -> float | None:
     """The eye's EV100 that suits a look: by what its beams lay on a level surface below them, the log mean weighed by
     their light. A few dozen of the lit fixtures tell it. None where nothing is lit."""
-    lit = {fixture_of(key) for key, said in values.items() if said.get("dimmer", 0.0) > 0.01}
+    table = said_of(values).table
+    lit = {*table.whose(np.nan_to_num(table.column("dimmer")) > 0.01)}
     fixtures = [item for item, _ in show.fixtures() if item.id in lit]
     taken = {item.id for item in fixtures[:: len(fixtures) // SAMPLED + 1]}
     few = replace(show, items={k: i for k, i in show.items.items() if i.kind != "fixture" or k in taken})

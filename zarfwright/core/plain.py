@@ -43,9 +43,10 @@ def no_number(value: Any, before: Any = None) -> Path | None:
         if type(before) is type(value):
             names = tuple(name for name in names if getattr(value, name) is not getattr(before, name))
         parts: Iterator[tuple[str | int, Any]] = ((name, getattr(value, name)) for name in names)
-    elif isinstance(value, Mapping | list | tuple):
+    elif isinstance(value, dict | list | tuple):
         parts = _parts(value)
     else:
+        # What a look says holds numbers alone: that is seen to where it is packed.
         return None
     for key, part in parts:
         # Nearly all of a show is none of these.

@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 
 from zarfwright.core.aiming.solve import aim
+from zarfwright.core.edits.rehanging import features_of
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.types.chain import chain_of
 from zarfwright.demo.build import Builder
@@ -52,14 +53,18 @@ def build_large(path: Path, fixtures: int, people: int) -> None:
     rng = np.random.default_rng(7)
     targets = np.stack([rng.uniform(-12, 12, fixtures), rng.uniform(-18, 18, fixtures), np.zeros(fixtures)], axis=1)
     aimed = aim(chains, mounts, targets, np.zeros((fixtures, 2)))
-    values = {}
+    types_of = [show.types[body.type] for body in bodies]  # type: ignore[union-attr]
+    modes = [body.mode for body in bodies]  # type: ignore[union-attr]
+    values: dict[str, dict[str, float]] = {}
     for i, fixture in enumerate(placed):
         cyan, magenta, yellow = COLOURS[i % len(COLOURS)]
-        values[fixture] = {
+        able = features_of(types_of[i], modes[i])
+        said = {
             "pan": float(aimed.pan[i]), "tilt": float(aimed.tilt[i]), "dimmer": 0.8, "zoom": 16.0,
             "cyan": cyan, "magenta": magenta, "yellow": yellow,
             "red": 1 - cyan, "green": 1 - magenta, "blue": 1 - yellow, "gobo slot": float(1 + i % 4),
         }  # fmt: skip
+        values[fixture] = {name: value for name, value in said.items() if name in able}
     look = build.do("keep look", name="All of it", values=values).select[0]
     build.do("play look", id=look)
     build.file.forget_history()

@@ -65,9 +65,9 @@ def _turned_by(looks: tuple[Look, ...]) -> frozenset[str]:
     """The fixtures that some look turns, by id or cell."""
     turned: set[str] = set()
     for look in looks:
-        for key, said in look.values.items():
-            if abs(said.get("pan", 0.0)) > 1e-6 or abs(said.get("tilt", 0.0)) > 1e-6:
-                turned.add(key.split("/", 1)[0])
+        table = look.values.table
+        far = [np.abs(np.nan_to_num(table.column(name))) > 1e-6 for name in ("pan", "tilt")]
+        turned.update(table.whose(far[0] | far[1]))
     return frozenset(turned)
 
 

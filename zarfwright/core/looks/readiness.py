@@ -2,23 +2,27 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import dataclass
+
 import numpy as np
+from numpy.typing import NDArray
 
 from zarfwright.core.aiming.coloured import driven
 from zarfwright.core.aiming.pointing import Wish, point_at
 from zarfwright.core.aiming.yokes import aiming_chain, chain_for
-from zarfwright.core.dmx.features import FEATURES
-from zarfwright.core.dmx.rows import fixture_of
+from zarfwright.core.dmx.features import COUNT, FEATURES, INDEX
 from zarfwright.core.findings import Finding, Repair
 from zarfwright.core.looks.kept import SAME
 from zarfwright.core.looks.look import Look, at_start, called, number_text
-from zarfwright.core.looks.said import Said
+from zarfwright.core.looks.said import Said, fixtures_of
 from zarfwright.core.looks.shown import facts_of, in_order, resolved
 from zarfwright.core.memo import Memo
 from zarfwright.core.playback.moves import move_findings
 from zarfwright.core.playback.order import Order
 from zarfwright.core.rig.things import Fixture, FocusPoint
-from zarfwright.core.show import Show, listed
+from zarfwright.core.show import Item, Show, listed
+from zarfwright.core.space import Floats
 from zarfwright.core.types.model import FixtureType
 
 NAMED = 5
@@ -28,14 +32,14 @@ def look_findings(show: Show) -> list[Finding]:
     """Looks with nothing lit, of what is gone, with values that no longer fit, twins; orders that skip looks, and heads
     that are seen to travel."""
     looks = in_order(show)
-    found = [one for key, look in looks for one in _of_look(show, key, look)]
+    present, modes = {item.id for item, _ in show.fixtures()}, _modes_of(show)
+    found = [one for key, look in looks for one in _of_look(show, key, look, present, modes)]
     return [*found, *_twins(show, looks), *_orders(show, looks), *move_findings(show)]
 
 
-def _of_look(show: Show, key: str, look: Look) -> list[Finding]:
+def _of_look(show: Show, key: str, look: Look, present: set[str], modes: _Modes) -> list[Finding]:
     found = []
-    present = {item.id for item, _ in show.fixtures()}
-    covered = _fixtures_memo(look.values)
+    covered = {*look.values.table.fixtures}
     new = present - covered
     if look.whole and new:
         fixtures = "1 fixture" if len(new) == 1 else f"{len(new)} fixtures"
@@ -46,25 +50,15 @@ def _of_look(show: Show, key: str, look: Look) -> list[Finding]:
         fixtures = "a fixture that is" if len(gone) == 1 else f"{len(gone)} fixtures that are"
         out = Repair("Take that out", "take out", {"ids": gone, "looks": [key]})
         found.append(Finding("looks", (key,), f"{at_start(look)}, says something of {fixtures} gone.", repair=out))
-    said = resolved(show, key)
+    said = resolved(show, key) if look.parts or look.links else look.values
     if look.whole and len(said) and not facts_of(said).lit:
         found.append(Finding("looks", (key,), f"{at_start(look)}: nothing gives light in it. Is that meant?"))
-    return [*found, *_misfits(show, key, look), *_out_of_reach(show, key, look)]
+    return [*found, *_misfits(show, key, look, modes), *_out_of_reach(show, key, look)]
 
 
-def _fixtures(said: Said) -> frozenset[str]:
-    return frozenset(fixture_of(key) for key in said.table.keys)
-
-
-_fixtures_memo: Memo[frozenset[str]] = Memo(_fixtures, 2000)
-
-
-def _misfits(show: Show, key: str, look: Look) -> list[Finding]:
+def _misfits(show: Show, key: str, look: Look, modes: _Modes) -> list[Finding]:
     """Values that what is there now cannot show: its type or mode is another one since."""
-    bad: dict[str, set[str]] = {}
-    for (kind, mode), rows in _rows_by_kind(show, look.values).items():
-        for row, name in _misfit_rows(look.values, _rows_as_one(rows), show.types[kind], mode):
-            bad.setdefault(fixture_of(look.values.table.keys[row]), set()).add(name)
+    bad = _misfits_memo(look.values, modes)
     if not bad:
         return []
     ids = sorted(bad)
@@ -73,41 +67,62 @@ def _misfits(show: Show, key: str, look: Look) -> list[Finding]:
     return [Finding("looks", (key, *ids), text)]
 
 
-def _rows_by_kind(show: Show, said: Said) -> dict[tuple[str, str], list[int]]:
-    """The rows of what is said by type and mode of their fixtures."""
-    found: dict[tuple[str, str], list[int]] = {}
-    for row, key in enumerate(said.table.keys):
-        item = show.items.get(fixture_of(key))
-        if item is not None and isinstance(item.body, Fixture) and item.body.type in show.types:
-            found.setdefault((item.body.type, item.body.mode), []).append(row)
-    return found
-
-
-def _rows_as_one(rows: list[int]) -> str:
-    return ",".join(map(str, rows))
-
-
-_NEUTRAL = {feature.name: feature.neutral for feature in FEATURES}
-
-
-def _misfits_of(said: Said, rows_as_one: str, fixture_type: FixtureType, mode: str) -> list[tuple[int, str]]:
-    """Rows and features that a type in a mode cannot show."""
-    rows = [int(row) for row in rows_as_one.split(",")]
-    limits, able, table = _limits(fixture_type, mode), driven(fixture_type, mode), said.table
-    found = []
-    for column, feature in enumerate(table.features.tolist()):
-        name, values = FEATURES[feature].name, table.values[rows, column]
-        with np.errstate(invalid="ignore"):
-            wrong = (np.abs(values - _NEUTRAL[name]) > SAME) & (name not in able)
-            if name in limits:
-                wrong |= (values < limits[name][0] - ROOM_RAD) | (values > limits[name][1] + ROOM_RAD)
-        found += [(rows[row], name) for row in np.flatnonzero(wrong).tolist()]
-    return found
-
-
-_misfit_rows = Memo(_misfits_of, 4000)
+_NEUTRAL = np.array([feature.neutral for feature in FEATURES])
 ROOM_RAD = 1e-3
 """What is beyond the end by no more is at the end."""
+
+
+@dataclass(frozen=True, eq=False)
+class _Modes:
+    """The kinds of the fixtures, by fixture as a number; and of each kind which features it has, and how far it turns:
+    able (kinds, COUNT), low and high (kinds, COUNT), NaN where there is no end."""
+
+    kind_of: dict[str, int]
+    able: NDArray[np.bool_]
+    low: Floats
+    high: Floats
+
+
+def _made_modes(types: Mapping[str, FixtureType], *fixtures: Item) -> _Modes:
+    numbers: dict[tuple[str, str], int] = {}
+    kind_of: dict[str, int] = {}
+    for item in fixtures:
+        body = item.body
+        if isinstance(body, Fixture) and body.type in types:
+            kind_of[item.id] = numbers.setdefault((body.type, body.mode), len(numbers))
+    able = np.zeros((len(numbers), COUNT), dtype=bool)
+    low, high = np.full((len(numbers), COUNT), -np.inf), np.full((len(numbers), COUNT), np.inf)
+    for (kind, mode), number in numbers.items():
+        able[number, [INDEX[name] for name in driven(types[kind], mode)]] = True
+        for name, (least, most) in _limits(types[kind], mode).items():
+            low[number, INDEX[name]], high[number, INDEX[name]] = least - ROOM_RAD, most + ROOM_RAD
+    return _Modes(kind_of, able, low, high)
+
+
+_made_memo: Memo[_Modes] = Memo(_made_modes, 4)
+
+
+def _modes_of(show: Show) -> _Modes:
+    return _made_memo(show.types, *show.of_kind("fixture"))
+
+
+def _misfits_of(said: Said, modes: _Modes) -> dict[str, list[str]]:
+    """By fixture, the features that it cannot show as they are said."""
+    table = said.table
+    names, places = fixtures_of(table.keys)
+    kinds = np.array([modes.kind_of.get(name, -1) for name in names], dtype=np.int64)[places]
+    known = kinds >= 0
+    columns, values = table.features, table.values
+    with np.errstate(invalid="ignore"):
+        wrong = (np.abs(values - _NEUTRAL[columns]) > SAME) & ~modes.able[kinds][:, columns]
+        wrong |= (values < modes.low[kinds][:, columns]) | (values > modes.high[kinds][:, columns])
+    found: dict[str, list[str]] = {}
+    for row, column in zip(*np.nonzero(wrong & known[:, None]), strict=True):
+        found.setdefault(names[places[row]], []).append(FEATURES[columns[column]].name)
+    return found
+
+
+_misfits_memo: Memo[dict[str, list[str]]] = Memo(_misfits_of, 1000)
 
 
 def _limits(fixture_type: FixtureType, mode: str) -> dict[str, tuple[float, float]]:
@@ -143,7 +158,8 @@ def _twins(show: Show, looks: list[tuple[str, Look]]) -> list[Finding]:
     found = []
     for key, look in looks:
         # What is packed alike is alike; carriers and air are as much of a look as its light.
-        same = (resolved(show, key).text, tuple(sorted(look.carriers.items())), look.haze_per_m, look.house_light_lx)
+        said = resolved(show, key) if look.parts or look.links else look.values
+        same = (said.text, tuple(sorted(look.carriers.items())), look.haze_per_m, look.house_light_lx)
         if same in seen:
             first, other = seen[same]
             text = f"{at_start(look)}, is the same as {called(other)}: remove one, or keep it anew."

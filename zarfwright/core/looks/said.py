@@ -30,7 +30,7 @@ DIGITS = 6
 """Values are rounded to a millionth: what is compared is compared so."""
 UNPACKED_MOST = 256 * 2**20
 """Bytes that a look may unpack to: more is no look, but something that was made to fill the memory."""
-UNPACKED_KEPT = 24
+UNPACKED_KEPT, RIGS_KEPT = 64, 16
 LEVEL = 1
 
 
@@ -41,6 +41,18 @@ class Table:
     keys: tuple[str, ...]
     features: NDArray[np.int64]
     values: NDArray[np.float32]
+
+    @property
+    def fixtures(self) -> tuple[str, ...]:
+        """Of whom anything is said."""
+        return fixtures_of(self.keys)[0]
+
+    def whose(self, rows: NDArray[np.bool_]) -> list[str]:
+        """The fixtures that have any of these rows (n,)."""
+        names, places = fixtures_of(self.keys)
+        among = np.zeros(len(names), dtype=bool)
+        among[places[rows]] = True
+        return [names[place] for place in np.flatnonzero(among).tolist()]
 
     def column(self, feature: str) -> NDArray[np.float32]:
         """One feature of all rows, (n,); NaN where it is not said."""
@@ -83,6 +95,23 @@ def _packed(table: Table) -> str:
     return base64.b64encode(zlib.compress(head + b"\n" + _planes(table.values), LEVEL)).decode()
 
 
+@lru_cache(RIGS_KEPT)
+def _keys_of(joined: str) -> tuple[str, ...]:
+    """Row keys, the very same ones for all looks of a rig. Raises ValueError where one is there twice."""
+    keys = tuple(joined.split("\n")) if joined else ()
+    if len(set(keys)) != len(keys):
+        raise ValueError("it says something of the same row twice")
+    return keys
+
+
+@lru_cache(RIGS_KEPT)
+def fixtures_of(keys: tuple[str, ...]) -> tuple[tuple[str, ...], NDArray[np.int64]]:
+    """Whose rows these are: the fixtures in their order, and of each row (n,) its place among them."""
+    names = [key.split("/", 1)[0] for key in keys]
+    places = {name: place for place, name in enumerate(dict.fromkeys(names))}
+    return tuple(places), np.array([places[name] for name in names], dtype=np.int64)
+
+
 def _unpacked(text: str) -> Table:
     """Raises ValueError where the text is no packed table."""
     try:
@@ -92,12 +121,12 @@ def _unpacked(text: str) -> Table:
             raise ValueError("it is cut short, or too long to be a look")
         first, _, planes = data.partition(b"\n")
         head = orjson.loads(first)
-        keys = tuple(head["keys"].split("\n")) if head["keys"] else ()
+        keys = _keys_of(head["keys"])
         known = [(place, INDEX[name]) for place, name in enumerate(head["features"]) if name in INDEX]
         values = _from_planes(planes, len(keys), len(head["features"]))
     except (binascii.Error, zlib.error, orjson.JSONDecodeError, KeyError, TypeError, AttributeError) as wrong:
         raise ValueError("it is no packed look") from wrong
-    if np.isinf(values).any() or len(set(keys)) != len(keys):
+    if np.isinf(values).any():
         raise ValueError("it holds what no look can say")
     # A feature that this version does not know is not shown by it either.
     columns = np.array([place for place, _ in known], dtype=np.int64)

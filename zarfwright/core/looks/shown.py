@@ -9,7 +9,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zarfwright.core.dmx.compile import CompiledRig
-from zarfwright.core.dmx.rows import fixture_of
 from zarfwright.core.drive import value_rows, with_fixed
 from zarfwright.core.errors import JobError
 from zarfwright.core.looks.linked import linked
@@ -73,12 +72,12 @@ def brightness(table: Table) -> NDArray[np.float32]:
 def lit(said: Said) -> set[str]:
     """The fixtures of which something gives light."""
     table = said.table
-    return {fixture_of(table.keys[i]) for i in np.flatnonzero(brightness(table) > LIT).tolist()}
+    return {*table.whose(brightness(table) > LIT)}
 
 
 def covered(said: Said) -> set[str]:
     """The fixtures of which anything is said."""
-    return {fixture_of(key) for key in said.table.keys}
+    return {*said.table.fixtures}
 
 
 def next_number(show: Show) -> float:
@@ -114,15 +113,10 @@ class Facts:
 
 def _facts(said: Said) -> Facts:
     table = said.table
-    fixtures = np.array([fixture_of(key) for key in table.keys])
     told = ~np.isnan(table.values)
-
-    def count(rows: NDArray[np.bool_]) -> int:
-        return len(set(fixtures[rows].tolist()))
-
     own = SORT_OF_COLUMN[table.features]
-    sorts = {sort: count(np.asarray(told[:, own == i].any(axis=1))) for i, sort in enumerate(SORTS)}
-    return Facts(count(np.ones(len(fixtures), dtype=bool)), count(brightness(table) > LIT), sorts)
+    sorts = {sort: len(table.whose(np.asarray(told[:, own == i].any(axis=1)))) for i, sort in enumerate(SORTS)}
+    return Facts(len(table.fixtures), len(table.whose(brightness(table) > LIT)), sorts)
 
 
 facts_of = Memo(_facts, 2000)

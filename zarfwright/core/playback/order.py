@@ -61,13 +61,8 @@ class Order:
 
     name: str
     steps: tuple[Step, ...] = ()
-    audio: str | None = None
-    """The sound file among the assets that lies under it as a ruler."""
-    audio_name: str = ""
-    audio_from_s: float = 0.0
-    """When the sound begins, in the order's time; negative: so much of it is left out."""
     markers: tuple[tuple[float, str], ...] = ()
-    """Times that were tapped to the sound, in the order's time, and what they are called."""
+    """Times that were marked, and what they are called."""
 
 
 def starts_of(steps: Sequence[Step]) -> Floats:

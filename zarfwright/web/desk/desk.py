@@ -188,6 +188,8 @@ class Desk:
     def _applied(self, done: Applied) -> dict[str, Any]:
         """Bring the live process and the browsers up to date."""
         show, kinds = done.show, done.kinds
+        # First: the picture is worked out there while the rest is put together here.
+        self.feed.show_changed(show, kinds, done.touched, done.who)
         update = {
             "event": "update",
             "rev": done.rev,
@@ -205,7 +207,6 @@ class Desk:
         }
         for gone in done.touched - show.items.keys():
             self.shelf.keep(gone, {})
-        self.feed.show_changed(show, kinds, done.touched, done.who)
         self.feed.tell(orjson.dumps(update).decode())
         return update
 
