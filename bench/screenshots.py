@@ -42,7 +42,6 @@ def types_and_shop(person: Person, keep: Callable[[str], None]) -> None:
     open_types(person)
     pictures = "return [...document.images].every((one) => one.complete && one.naturalWidth)"
     wait_for(lambda: person.driver.execute_script(pictures), "the pictures of bodies")
-    keep("types")
     person.press("Begin a moving head")
     typed(person, "Name", "Kittiwake 400")
     manual = (EXAMPLES / "kittiwake-channels.txt").read_text()
@@ -63,6 +62,22 @@ def types_and_shop(person: Person, keep: Callable[[str], None]) -> None:
     person.press("Types and type shop")
     person.press("Back to the show")
     person.settle()
+
+
+def looks(person: Person, keep: Callable[[str], None]) -> None:
+    """The running order with a step chosen, and two looks compared in words."""
+    person.go("Looks")
+    undrawn = "return document.querySelectorAll('[data-part=undrawn], [data-part=stale]').length"
+    wait_for(lambda: person.driver.execute_script(undrawn) == 0, "the pictures of looks", 900)
+    person.press("Step 4: look 4 ")
+    person.find('//h3[starts-with(., "Step 4")]', "the step")
+    keep("looks")
+    person.press("All looks")
+    person.press("7 Flood: the whole deck")
+    person.choose("Compare with", "12, Ebb: one place")
+    words = person.find('//*[@aria-label="Differences in words"]', "the differences")
+    person.driver.execute_script("arguments[0].scrollIntoView({block: 'end'})", words)
+    keep("look-differences")
 
 
 def hanging(person: Person, keep: Callable[[str], None]) -> None:
@@ -296,9 +311,7 @@ def main() -> int:
             keep("patch")
             press_keys(person, Keys.ESCAPE)
             press_keys(person, Keys.ESCAPE)
-            person.go("Looks")
-            person.row("Flood: the whole deck")
-            keep("looks")
+            looks(person, keep)
             person.go("Papers")
             keep("papers")
             exchange(person, program, Path(folder), keep_plain)

@@ -131,3 +131,31 @@ def test_a_look_is_kept_each_time_the_picture_settles_with_its_time_and_who_sent
     assert all(body["source"].startswith("Quay desk, ") for body in kept)
     program.edit("remove", ids=[found["kept"][2]])
     assert settling()["doubles"] == []
+
+
+def form(data):
+    head = b'--x\r\nContent-Disposition: form-data; name="file"; filename="looks.csv"\r\n\r\n'
+    return head + data + b"\r\n--x--\r\n", {"Content-Type": "multipart/form-data; boundary=x"}
+
+
+def test_looks_go_out_as_a_list_and_come_in_again_looked_at_first(program):
+    show = program.document()["id"]
+    data = program.raw(f"/api/shows/{show}/papers/looks.csv")
+    assert data.decode("utf-8-sig").splitlines()[0] == "Look,Name,Note,Fixture,Cell,Function,Level,Unit"
+    changed = data.replace(b",dimmer,0.4,", b",dimmer,0.7,")
+    status, seen = program.post(f"/api/shows/{show}/looks?preview=true", *form(changed))
+    assert (status, seen["left_out"]) == (200, [])
+    ebb = look(program, "Ebb")["id"]
+    before = program.look_values(ebb)
+    status, done = program.post(f"/api/shows/{show}/looks?preview=false", *form(changed))
+    assert status == 200
+    assert done["sentence"].startswith("Take looks in from a list: ")
+    after = program.look_values(ebb)
+    lit = [key for key, said in before.items() if said["dimmer"] == 0.4]
+    assert lit
+    assert all(after[key]["dimmer"] == 0.7 for key in lit)
+    status, refused = program.post(f"/api/shows/{show}/looks?preview=true", *form(b"a,b\n1,2\n"))
+    assert status == 400
+    assert "no list of looks" in refused["error"]
+    orders = program.raw(f"/api/shows/{show}/papers/orders.csv").decode("utf-8-sig").splitlines()
+    assert orders[0].startswith("Order,Step,Look,Name,Begins")

@@ -198,6 +198,7 @@ def every_edit() -> list[tuple[str, dict[str, object]]]:
         ("make of parts", {"parts": ["look", "dusk"], "name": "Both", "number": "4.5"}),
         ("merge looks", {"looks": ["look", "dusk"]}),
         ("renumber looks", {"looks": ["dusk", "look"], "start": "10"}),
+        ("take looks", {"looks": [{"number": 9, "name": "Listed", "values": {}}]}),
         ("see look from", {"ids": ["look"], "viewpoint": "viewpoint"}),
         ("add order", {"name": "Rehearsal", "looks": ["look"]}),
         ("add steps", {"id": "order", "looks": ["look"], "before": "step two"}),

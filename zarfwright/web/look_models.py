@@ -99,6 +99,21 @@ class SettlingEvent(SettlingReport):
     event: Literal["settling"]
 
 
+class TakeQuery(Who):
+    """Whether the list is only looked at."""
+
+    preview: bool = True
+
+
+class LooksTaken(BaseModel):
+    """What a list of looks comes to, or has come to, and the rows of it that are left out, in words."""
+
+    sentence: str
+    looks: int
+    left_out: list[str]
+    select: list[str]
+
+
 class RunCommand(BaseModel):
     """`to` goes to a time in seconds, `step` to where the step of that place has all come, `speed` is a factor."""
 

@@ -9,20 +9,23 @@ from flask_openapi3.blueprint import APIBlueprint
 
 from zarfwright.core.looks.differences import differences
 from zarfwright.core.looks.kept import seen
+from zarfwright.core.looks.listing import read_looks
 from zarfwright.core.looks.look import Look
 from zarfwright.core.looks.saying import links_said, saying
 from zarfwright.core.looks.shown import look_frame, resolved
 from zarfwright.core.patch import patch_rows
 from zarfwright.core.playback.moves import step_times
 from zarfwright.core.playback.order import Order
+from zarfwright.formats.csv import read_csv
 from zarfwright.formats.pictures import small_jpeg
 from zarfwright.links.frames import full_frame
 from zarfwright.links.live.playing import scaling_of
-from zarfwright.web.here import desk_of, for_ever, json_response, services
+from zarfwright.web.here import desk_of, for_ever, json_response, services, uploaded
 from zarfwright.web.look_models import (
     DiffQuery,
     LookDiff,
     LookSays,
+    LooksTaken,
     LookValues,
     OrderTimes,
     PictureQuery,
@@ -30,6 +33,7 @@ from zarfwright.web.look_models import (
     RunEvent,
     SettlingCommand,
     SettlingReport,
+    TakeQuery,
 )
 from zarfwright.web.models import Problem, ShowPath, ThingPath
 
@@ -96,6 +100,21 @@ def keep_picture(path: ThingPath, query: PictureQuery) -> Response:
     desk.session.keep_picture(path.thing, query.made_of[:200], small_jpeg(request.get_data(), "The picture"))
     desk.feed.event("picture", look=path.thing, made_of=query.made_of[:200])
     return json_response({})
+
+
+@api.post("/api/shows/<show>/looks", responses={200: LooksTaken})
+def take_list(path: ShowPath, query: TakeQuery) -> Response:
+    """Read a list of looks (the `file` of a form), say what it comes to, and take it in where that is asked for."""
+    desk = desk_of(path.show)
+    data, name = uploaded("a CSV list of looks")
+    sheet = read_csv(data, name)
+    found = read_looks(desk.show, sheet.columns, sheet.rows)
+    args = {"looks": [asdict(look) for look in found.looks]}
+    do = desk.preview if query.preview else desk.edit
+    done = do(query.who, "take looks", args)
+    return json_response(
+        {"sentence": done["sentence"], "looks": len(found.looks), "left_out": found.left_out, "select": done["select"]}
+    )
 
 
 @api.get("/api/shows/<show>/orders/<thing>/times", responses={200: OrderTimes})

@@ -8,6 +8,7 @@ from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 
 from zarfwright.core.exchange.listing import COLUMNS, listing
+from zarfwright.core.looks.listing import LOOK_COLUMNS, ORDER_COLUMNS, look_rows, order_rows
 from zarfwright.core.papers import (
     CIRCUIT_COLUMNS,
     HOOKUP_COLUMNS,
@@ -17,6 +18,7 @@ from zarfwright.core.papers import (
     circuit_schedule,
     patch_list,
 )
+from zarfwright.core.playback.order import Order
 from zarfwright.formats.csv import write_csv
 from zarfwright.web.desk import Desk
 from zarfwright.web.here import attachment, desk_of
@@ -50,6 +52,21 @@ def hookup_csv(path: ShowPath) -> Response:
     """The channel hookup: every channel of every patched fixture."""
     desk = desk_of(path.show)
     return download(desk, "channel hookup", write_csv(HOOKUP_COLUMNS, channel_hookup(desk.show)))
+
+
+@api.get("/api/shows/<show>/papers/looks.csv", responses={200: None})
+def looks_csv(path: ShowPath) -> Response:
+    """What all looks say, by fixture and function: such a list can be taken in again."""
+    desk = desk_of(path.show)
+    return download(desk, "looks", write_csv(LOOK_COLUMNS, look_rows(desk.show)))
+
+
+@api.get("/api/shows/<show>/papers/orders.csv", responses={200: None})
+def orders_csv(path: ShowPath) -> Response:
+    """The running orders, step by step."""
+    desk = desk_of(path.show)
+    rows = [as_text(row) for _, order in desk.show.bodies(Order) for row in order_rows(desk.show, order)]
+    return download(desk, "running order", write_csv(ORDER_COLUMNS, rows))
 
 
 @api.get("/api/shows/<show>/papers/circuits.csv", responses={200: None})

@@ -1,8 +1,8 @@
 import { create } from "zustand";
-import { get, post, putBytes } from "./api";
+import { get, post, putBytes, sendFile } from "./api";
 import { at, things, useShow, who } from "./document";
 import { refused } from "./messages";
-import type { LookDiff, LookSays, OrderTimes, PictureEvent, Row, SettlingReport, Thing } from "./types";
+import type { LookDiff, LookSays, LooksTaken, OrderTimes, PictureEvent, Row, SettlingReport, Thing } from "./types";
 
 /** What the Looks step shows: its order, steps, look, and whether a look is edited blind. */
 export const useLooks = create<{ view: "run" | "looks"; order: string; steps: string[]; look: string; blind: string; against: string }>(() => ({ view: "run", order: "", steps: [], look: "", blind: "", against: "" }));
@@ -47,6 +47,15 @@ export function hearPicture({ look, made_of }: PictureEvent): void {
 export async function keepPicture(look: string, of: string, picture: Blob): Promise<void> {
   await putBytes(`/api/shows/${useShow.getState().id}/looks/${look}/picture?made_of=${encodeURIComponent(of)}`, picture);
   hearPicture({ event: "picture", look, made_of: of });
+}
+
+/** Read a list of looks: looked at first, taken in when `take` says so. */
+export async function takeLooks(file: File, take: boolean): Promise<LooksTaken> {
+  try {
+    return await sendFile("/api/shows/{show}/looks", { show: useShow.getState().id }, file, `?who=${encodeURIComponent(who)}&preview=${!take}`);
+  } catch (wrong) {
+    throw refused(wrong, true);
+  }
 }
 
 // Kept each time it settles

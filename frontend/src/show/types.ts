@@ -55,6 +55,7 @@ export type RunEvent = Schemas["RunEvent"];
 export type RunCommand = Schemas["RunCommand"];
 export type SettlingReport = Schemas["SettlingReport"];
 export type SettlingEvent = Schemas["SettlingEvent"];
+export type LooksTaken = Schemas["LooksTaken"];
 export type PictureEvent = Schemas["PictureEvent"];
 export type LookSays = Schemas["LookSays"];
 export type LookDiff = Schemas["LookDiff"];

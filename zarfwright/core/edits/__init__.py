@@ -168,6 +168,7 @@ EDITS: dict[str, Kind] = {
     "make of parts": Kind(looking.MakeOfParts, looking.make_of_parts),
     "merge looks": Kind(looking.MergeLooks, looking.merge_looks),
     "renumber looks": Kind(looking.RenumberLooks, looking.renumber_looks),
+    "take looks": Kind(looking.TakeLooks, looking.take_looks),
     "see look from": Kind(looking.SeeLookFrom, looking.see_look_from),
     "add order": Kind(ordering.AddOrder, ordering.add_order),
     "add steps": Kind(ordering.AddSteps, ordering.add_steps),

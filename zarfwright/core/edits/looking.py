@@ -9,7 +9,7 @@ from zarfwright.core.aiming.giving import given
 from zarfwright.core.aiming.yokes import chain_for
 from zarfwright.core.dmx.rows import beam_keys
 from zarfwright.core.edits.aiming import chosen_fixtures, require_features
-from zarfwright.core.edits.base import Arguments, Edit, NewId, Values, added, changed, free_name, made, within
+from zarfwright.core.edits.base import Arguments, Edit, LongText, NewId, Values, added, changed, free_name, made, within
 from zarfwright.core.edits.keeping import number_typed
 from zarfwright.core.errors import JobError
 from zarfwright.core.looks.kept import Links, of_some, with_links, without
@@ -311,3 +311,46 @@ def see_look_from(show: Show, args: SeeLookFrom, _: NewId) -> Edit:
     where = show.items[args.viewpoint].name if args.viewpoint is not None else "the house"
     whom = called(show.body(args.ids[0], Look)) if len(args.ids) == 1 else f"{len(args.ids)} looks"
     return Edit(tuple(changes), f"Take the picture of {whom} from {where}", tuple(args.ids))
+
+
+class ToldLook(Arguments):
+    """A look as a list tells it."""
+
+    number: float
+    name: str
+    note: LongText = ""
+    values: Values
+
+
+class TakeLooks(Arguments):
+    """Take looks in from a list: one whose number is there says that over what it said, others are new."""
+
+    looks: list[ToldLook]
+
+
+def take_looks(show: Show, args: TakeLooks, new_id: NewId) -> Edit:
+    there = {look.number: item for item, look in show.bodies(Look)}
+    present = {item.id for item, _ in show.fixtures()}
+    changes, new = [], []
+    for told in args.looks:
+        values = _by_cells(show, told.values)
+        known = there.get(round(told.number, 3))
+        if known is None:
+            whole = {*values.table.fixtures} == present
+            new.append(Look(told.name, round(told.number, 3), values, told.note, whole=whole))
+            continue
+        look = show.body(known.id, Look)
+        sorts = sorted({SORT_OF[name] for said in told.values.values() for name in said})
+        fixtures = [*values.table.fixtures]
+        frozen = _frozen(show, look, fixtures, {*sorts})
+        after = with_links(show, replace(look, values=overlaid([frozen, values])), fixtures, sorts, NONE)
+        after = replace(after, name=told.name or look.name, note=told.note or look.note)
+        if after != look:
+            changes.append(changed(known, after))
+    items = added(show, "look", new, new_id)
+    changes += [made(item) for item in items]
+    if not changes:
+        raise JobError("All of these looks are as the list says already.")
+    parts = [f"{len(new)} new" if new else "", f"{len(changes) - len(new)} changed" if len(changes) > len(new) else ""]
+    said = f"Take looks in from a list: {', '.join(part for part in parts if part)}"
+    return Edit(tuple(changes), said, tuple(change.id for change in changes))

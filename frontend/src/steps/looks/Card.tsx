@@ -10,6 +10,7 @@ import { useSelection } from "../../show/selection";
 import type { OrderTimes, Thing } from "../../show/types";
 import { Blind } from "./Blind";
 import { Chosen } from "./Chosen";
+import { FromList } from "./FromList";
 import { Keep } from "./Keep";
 import { Settling } from "./Settling";
 import { Times } from "./Times";
@@ -42,6 +43,7 @@ export function LooksCard() {
           {onStep && of === "step" ? <StepCard order={order} keys={chosenSteps.map((step) => step.key)} /> : chosen && <Chosen key={chosen.id} look={chosen} order={order} />}
           <Keep open={!chosen && !onStep} />
           <Settling />
+          <FromList />
         </>
       )}
       <Readiness step="looks" />

@@ -31,6 +31,12 @@ export function PapersCard() {
         <chakra.a {...LINK} href={`/api/shows/${id}/papers/circuits.csv`} download>
           Save circuits and dimmers
         </chakra.a>
+        <chakra.a {...LINK} href={`/api/shows/${id}/papers/orders.csv`} download>
+          Save the running orders
+        </chakra.a>
+        <chakra.a {...LINK} href={`/api/shows/${id}/papers/looks.csv`} download>
+          Save the looks, function by function
+        </chakra.a>
         <Box color="dim" fontSize="12px">
           The channel hookup names every slot: a console can be patched from it.
         </Box>
