@@ -159,3 +159,22 @@ def test_looks_go_out_as_a_list_and_come_in_again_looked_at_first(program):
     assert "no list of looks" in refused["error"]
     orders = program.raw(f"/api/shows/{show}/papers/orders.csv").decode("utf-8-sig").splitlines()
     assert orders[0].startswith("Order,Step,Look,Name,Begins")
+
+
+def test_a_sound_is_laid_under_an_order_and_what_is_none_is_refused(program):
+    order = program.edit("add order", name="With music")["select"][0]
+    show = program.document()["id"]
+    where = f"/api/shows/{show}/orders/{order}/sound"
+    status, refused = program.post(where, *form(b"MZ no music"))
+    assert status == 400
+    assert "WAV, FLAC, OGG or MP3" in refused["error"]
+    wav = b"RIFF\x24\0\0\0WAVEfmt " + bytes(24)
+    status, laid = program.post(where, *form(wav))
+    assert (status, laid["sentence"]) == (200, "Lay looks.csv under With music")
+    body = next(row["body"] for row in program.document()["objects"] if row["id"] == order)
+    assert program.raw(f"/api/sounds/{body['sound']}") == wav
+    program.edit("set sound", id=order, starts="-1.5")
+    program.edit("set sound", id=order, asset="")
+    # What lies under nothing is not to be had.
+    with pytest.raises(urllib.error.HTTPError):
+        program.raw(f"/api/sounds/{body['sound']}")

@@ -207,6 +207,7 @@ def every_edit() -> list[tuple[str, dict[str, object]]]:
         ("move steps", {"id": "order", "steps": ["step two"], "before": "step one"}),
         ("remove steps", {"id": "order", "steps": ["step one"]}),
         ("go ahead", {"id": "order", "steps": ["step two"], "fixtures": ["fixture"]}),
+        ("set sound", {"id": "order", "asset": "a", "name": "tide.wav", "starts": "-2"}),
         ("mark order", {"id": "order", "markers": [[3.2, "Drums"]]}),
         ("play order", {"id": "order"}),
         ("add layer", {"name": "Crowd"}),

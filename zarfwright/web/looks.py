@@ -7,6 +7,7 @@ from dataclasses import asdict
 from flask import Response, abort, request
 from flask_openapi3.blueprint import APIBlueprint
 
+from zarfwright.core.errors import JobError
 from zarfwright.core.looks.differences import differences
 from zarfwright.core.looks.kept import seen
 from zarfwright.core.looks.listing import read_looks
@@ -35,7 +36,8 @@ from zarfwright.web.look_models import (
     SettlingReport,
     TakeQuery,
 )
-from zarfwright.web.models import Problem, ShowPath, ThingPath
+from zarfwright.web.models import KeyPath, Problem, ShowPath, ThingPath, Who
+from zarfwright.web.show_models import EditResult
 
 api = APIBlueprint("looks", __name__, abp_responses={400: Problem, 404: Problem})
 
@@ -122,6 +124,41 @@ def order_times(path: ThingPath) -> Response:
     """When each step of a running order comes, and which heads are seen to travel in it."""
     show = desk_of(path.show).show
     return json_response([asdict(one) for one in step_times(show, show.body(path.thing, Order))])
+
+
+SOUNDS = {b"RIFF": "audio/wav", b"fLaC": "audio/flac", b"OggS": "audio/ogg", b"ID3": "audio/mpeg"}
+
+
+def sound_type(data: bytes) -> str | None:
+    """What a sound file is, by how it begins; None of what is none that a browser plays."""
+    if data[:2] in (b"\xff\xfb", b"\xff\xf3", b"\xff\xf2"):
+        return "audio/mpeg"
+    return next((kind for start, kind in SOUNDS.items() if data.startswith(start)), None)
+
+
+@api.post("/api/shows/<show>/orders/<thing>/sound", responses={200: EditResult})
+def lay_sound(path: ThingPath, query: Who) -> Response:
+    """Lay a sound file (the `file` of a form) under a running order; it is kept with the show."""
+    desk = desk_of(path.show)
+    desk.show.body(path.thing, Order)
+    data, name = uploaded("a sound file")
+    if sound_type(data) is None:
+        raise JobError(f"{name} is no sound file that can be played: choose WAV, FLAC, OGG or MP3.")
+    args = {"id": path.thing, "asset": desk.around.keep(name, data), "name": name}
+    return json_response(desk.edit(query.who, "set sound", args))
+
+
+@api.get("/api/sounds/<key>", responses={200: None})
+def sound(path: KeyPath) -> Response:
+    """The sound file under a running order. Never changes under its key."""
+    desk = services().desk
+    named = any(order.sound == path.key for _, order in desk.show.bodies(Order))
+    found = desk.session.asset(path.key) if named else None
+    if found is None:
+        abort(404, "No running order of this show has that sound: load the page again.")
+    response = for_ever(found[1])
+    response.mimetype = sound_type(found[1]) or "application/octet-stream"
+    return response
 
 
 @api.get("/api/shows/<show>/run", responses={200: RunEvent})

@@ -18,6 +18,7 @@ import { orderShown, useLooks } from "../show/looks";
 import { commandRun, useRun } from "../show/run";
 import { goTo, select, useSelection } from "../show/selection";
 import { type Step, STEPS } from "../show/types";
+import { tapMarker } from "../steps/looks/Transport";
 import { homeView } from "./views";
 
 interface Binding {
@@ -107,6 +108,11 @@ export function playOrPause(): void {
   else void (run.order === shown.id ? Promise.resolve() : edit("play order", { id: shown.id })).then(() => commandRun("play"), () => undefined);
 }
 
+function tap(): void {
+  const shown = order();
+  if (shown) tapMarker(shown);
+}
+
 const carrying = (): boolean => useCarried.getState().ids.length > 0;
 const drawing = (): boolean => useDrawing.getState().finish !== null;
 const VIEWS = ["P", "F", "B", "S", "L", "R", "C"];
@@ -138,6 +144,7 @@ const BINDINGS: Binding[] = [
   { keys: ["Shift+X"], when: () => useSelection.getState().step === "aim", act: () => releaseHeld(true) },
   { keys: ["P"], when: hasOrder, act: playOrPause },
   { keys: ["N"], when: hasOrder, act: () => commandRun("next") },
+  { keys: ["T"], when: () => hasOrder() && useRun.getState().run.order === order()?.id, act: tap },
   { keys: ["Shift+N"], when: hasOrder, act: () => commandRun("back") },
   { keys: ["Backspace"], when: drawing, act: takeBack },
   { keys: ["R"], when: arranging, act: () => setArrange({ reverse: !useArrange.getState().args.reverse }) },
@@ -163,7 +170,7 @@ export const KEYS: readonly KeyGroup[] = [
   { title: "Putting by pointing", steps: ["hang"], keys: [["Click", "Put one there"], ["Ctrl", "Not in steps of 5 cm"], ["Escape", "Let go of it"]] },
   { title: "Patching", steps: ["patch"], keys: [["P", "Carry the selection to a slot of the map, or leave it"], ["Drag", "Fixtures from a slot or the shelf to another slot"], ["Enter, click", "Put them as the ghost shows"], ["Escape", "Leave them where they are"]] },
   { title: "Aiming", steps: ["aim"], keys: [["A", "Take the selection to the pointer, or leave it there"], ["Click", "Aim at that place, or at that focus point"], ["1, 2, 3", "As high as the floor, a waist, a face"], ["G", "Blades and barn doors on the lit surface: drag them"], ["K", "Cut to an edge of the set: click it"], ["X, Shift+X", "Let go of what is held by hand: of the selection, of all"], ["Enter", "Take the way that is drawn for somebody who walks"], ["Escape", "Leave them there"]] },
-  { title: "Running order", steps: ["looks"], keys: [["P", "Play, let it stand, go on from where it waits"], ["N, Shift+N", "On to the next step, back to the one before"], ["Left, Right", "Of an edge or the ruler: half a second; Shift: five"], ["Ctrl+wheel", "More or less of it at once"], ["Double click", "Stand where all of that step has come"]] },
+  { title: "Running order", steps: ["looks"], keys: [["P", "Play, let it stand, go on from where it waits"], ["N, Shift+N", "On to the next step, back to the one before"], ["T", "Mark this moment, as the music goes"], ["Left, Right", "Of an edge or the ruler: half a second; Shift: five"], ["Ctrl+wheel", "More or less of it at once"], ["Double click", "Stand where all of that step has come"]] },
   { title: "Tables", steps: ["site", "hang", "aim", "patch", "review"], keys: [["Up, Down", "Go from row to row; Shift takes all between"], ["Home, End", "The first row, the last"], ["Enter, Space", "Select the row"], ["F2, or a number", "Type in the cell that was clicked on"], ["Ctrl+V", "Paste a table from that cell on"]] },
   { title: "Every step", keys: [["Alt+1 to Alt+8", "Go to a step"], ...said("Ctrl+K"), ["Ctrl+Z, Ctrl+Shift+Z", "Undo, redo"], ...said("Ctrl+D", "Delete", "Escape", "B", "?")] },
   { title: "The picture", keys: [...said("Z", "W", "E", "L", "I", "M"), [`${FIRST}, then ${VIEWS.join(" ")}`, "Plan, front, back, stage, from SL, from SR, section"]] },

@@ -177,6 +177,7 @@ EDITS: dict[str, Kind] = {
     "move steps": Kind(ordering.MoveSteps, ordering.move_steps),
     "remove steps": Kind(ordering.RemoveSteps, ordering.remove_steps),
     "go ahead": Kind(ordering.GoAhead, ordering.go_ahead),
+    "set sound": Kind(ordering.SetSound, ordering.set_sound),
     "mark order": Kind(ordering.MarkOrder, ordering.mark_order),
     "play order": Kind(ordering.PlayOrder, ordering.play_order, by_hand=True),
     "add layer": Kind(layering.AddLayer, layering.add_layer),

@@ -261,6 +261,30 @@ def play_order(show: Show, args: PlayOrder, _: NewId) -> Edit:
     return Edit((changed(item, settings),), f"Play {order.name}", (args.id,))
 
 
+class SetSound(Arguments):
+    """Lay a sound file that is among the assets under a running order, and say when it begins: typed seconds, negative
+    where its start is left out. An empty asset takes it away."""
+
+    id: str
+    asset: str | None = None
+    name: str = ""
+    starts: str | None = None
+
+
+def set_sound(show: Show, args: SetSound, _: NewId) -> Edit:
+    item, order = show.thing(args.id, Order)
+    after = order
+    if args.asset is not None:
+        after = replace(order, sound=args.asset or None, sound_name=args.name.strip(), sound_from_s=0.0)
+    if args.starts is not None:
+        starts = _seconds(args.starts or "0", "starts", order.sound_from_s, -LONGEST_S)
+        after = replace(after, sound_from_s=starts)
+    if after == order:
+        raise JobError("That is under it already.")
+    what = f"{after.sound_name} under" if after.sound else "no sound under"
+    return Edit((changed(item, after),), f"Lay {what} {order.name}", (item.id,))
+
+
 class MarkOrder(Arguments):
     """Set the markers of a running order: times in seconds and what they are called."""
 

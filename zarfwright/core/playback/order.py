@@ -61,6 +61,11 @@ class Order:
 
     name: str
     steps: tuple[Step, ...] = ()
+    sound: str | None = None
+    """The sound file among the assets that lies under it as a ruler."""
+    sound_name: str = ""
+    sound_from_s: float = 0.0
+    """When it begins, in the order's time; negative: so much of it is left out."""
     markers: tuple[tuple[float, str], ...] = ()
     """Times that were marked, and what they are called."""
 

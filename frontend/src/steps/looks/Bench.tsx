@@ -1,10 +1,11 @@
 import { chakra } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { Action, BenchHead, Empty } from "../../kit/controls";
-import { settings, things, useShow } from "../../show/document";
+import { settings, thing, things, useShow } from "../../show/document";
 import { edit } from "../../show/edits";
 import { many } from "../../show/format";
-import { fetchTimes, orderShown, useLooks } from "../../show/looks";
+import { fetchTimes, looksInOrder, orderShown, useLooks } from "../../show/looks";
+import { useSelection } from "../../show/selection";
 import type { OrderTimes } from "../../show/types";
 import { Strip } from "./Strip";
 import { Tiles } from "./Tiles";
@@ -24,6 +25,23 @@ function useTimes(order: string | undefined): OrderTimes {
     };
   }, [order, rev]);
   return times;
+}
+
+/** What is done with several looks at once: those that are selected, by their numbers. */
+function Several() {
+  const objects = useShow((state) => state.objects);
+  const selection = useSelection((state) => state.selection);
+  const ids = looksInOrder(objects).map((look) => look.id).filter((id) => selection.includes(id));
+  if (ids.length < 2) return null;
+  const shown = (work: ReturnType<typeof edit>) => void work.then((made) => useLooks.setState({ look: made.select?.[0] ?? "" })).catch(() => undefined);
+  return (
+    <>
+      <Action height="24px" title="One look of them that hangs on none of them" onClick={() => shown(edit("merge looks", { looks: ids }, { select: true }))}>Merge {ids.length}</Action>
+      <Action height="24px" title="A look that is made of them, the later ones over the earlier" onClick={() => shown(edit("make of parts", { parts: ids }, { select: true }))}>Layer {ids.length}</Action>
+      <Action height="24px" title="Whole numbers from the first one's on" onClick={() => void edit("renumber looks", { looks: ids, start: String(Math.floor(thing(objects, ids[0], "look")?.body.number ?? 1)) }).catch(() => undefined)}>Renumber {ids.length}</Action>
+      <Action height="24px" onClick={() => void edit("add order", { looks: ids }).then((made) => useLooks.setState({ view: "run", order: made.select?.[0] ?? "" })).catch(() => undefined)}>Order of {ids.length}</Action>
+    </>
+  );
 }
 
 export function LooksBench() {
@@ -53,6 +71,7 @@ export function LooksBench() {
           </>
         )}
         {looks.length > 0 && !orders.length && <Action height="24px" onClick={add}>Make a running order of {many(looks.length, "look")}</Action>}
+        {!strip && <Several />}
         {orders.length > 0 && (
           <Action look="quiet" height="22px" onClick={() => useLooks.setState({ view: strip ? "looks" : "run" })}>
             {strip ? "All looks" : "Over time"}

@@ -6,6 +6,7 @@ import { lookName, useLooks } from "../../show/looks";
 import { clock, commandRun, runTime, scrub, useRun } from "../../show/run";
 import type { OrderTimes, Thing } from "../../show/types";
 import { Picture } from "./Picture";
+import { Sound } from "./Sound";
 import { comesAfter, lengthOf, secondsText, startsOf, type Step, timeOf } from "./times";
 
 /** CSS pixels: of the ruler, of a picture, of the ramps under it; and the least that a second takes. */
@@ -49,16 +50,29 @@ export function Strip({ order, times }: { order: Thing<"order">; times: OrderTim
         if (event.ctrlKey) setZoom((now) => Math.min(Math.max(now * (event.deltaY < 0 ? 1.2 : 1 / 1.2), 1), 40));
       }}
     >
-      <Box position="relative" width={`${total * scale}px`} height="100%" minHeight={`${RULER + PICTURE + RAMPS + 26}px`}>
+      <Box position="relative" width={`${total * scale}px`} height="100%" minHeight={`${RULER + PICTURE + RAMPS + 50}px`}>
         <Ruler total={total} scale={scale} order={order} />
         {steps.map((step, i) => (
           <Block key={step.key} order={order} step={step} i={i} left={(starts[i] ?? 0) * scale} scale={scale} late={times.find((one) => one.key === step.key)} onDrag={setDrag} drag={drag} />
         ))}
         {(order.body.markers ?? []).map(([at, name]) => (
-          <Box key={at} position="absolute" top="0" bottom="0" left={`${at * scale}px`} borderLeft="1px dashed" borderColor="verdigris" pointerEvents="none" title={name}>
-            <Box fontSize="10px" color="verdigris" pl="3px">{name}</Box>
+          <Box key={at} position="absolute" top={`${RULER}px`} bottom="0" left={`${at * scale}px`} borderLeft="1px dashed" borderColor="verdigris" pointerEvents="none">
+            <chakra.button
+              type="button" position="absolute" bottom="0" left="2px" fontSize="10px" color="verdigris" bg="ink1" px="3px" cursor="pointer" pointerEvents="auto" title={`${clock(at, true)}. Go there; with Delete it is taken away`} aria-label={`Marker ${name} at ${clock(at, true)}`}
+              onClick={() => scrub(at)}
+              onKeyDown={(event) => {
+                if (event.key !== "Delete") return;
+                event.preventDefault();
+                quietly(edit("mark order", { id: order.id, markers: (order.body.markers ?? []).filter(([other]) => other !== at) as [number, string][] }));
+              }}
+            >
+              {name}
+            </chakra.button>
           </Box>
         ))}
+        <Box position="absolute" left="0" right="0" top={`${RULER + PICTURE + RAMPS + 24}px`}>
+          <Sound key={order.body.sound ?? ""} order={order} scale={scale} />
+        </Box>
         <Playhead order={order.id} scale={scale} />
       </Box>
     </Box>

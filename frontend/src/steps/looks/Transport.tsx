@@ -20,6 +20,12 @@ export async function playFrom(order: Thing<"order">, place: number): Promise<vo
   commandRun("play");
 }
 
+/** Mark this moment of the order. */
+export function tapMarker(order: Thing<"order">): void {
+  const markers = (order.body.markers ?? []) as [number, string][];
+  quietly(edit("mark order", { id: order.id, markers: [...markers, [Math.round(runTime() * 1000) / 1000, String(markers.length + 1)]] }));
+}
+
 const quietly = (work: Promise<unknown>): void => void work.catch(() => undefined);
 
 /** Play, pause, step both ways, half speed, and where one is. */
@@ -44,6 +50,9 @@ export function Transport({ order }: { order: Thing<"order"> }) {
       </Action>
       <Action look={mine && run.speed === 0.5 ? "on" : "quiet"} height="24px" aria-pressed={mine && run.speed === 0.5} disabled={!mine} onClick={() => commandRun("speed", run.speed === 0.5 ? 1 : 0.5)}>
         Half speed
+      </Action>
+      <Action look="quiet" height="24px" title="Mark this moment (T)" disabled={!mine} onClick={() => tapMarker(order)}>
+        Tap
       </Action>
       <Time mine={mine} />
       {mine && (

@@ -3,6 +3,7 @@ import { act, fireEvent, screen, waitFor, within } from "@testing-library/react"
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { useShow } from "../../show/document";
 import { hearPicture, pictureOf, useLooks } from "../../show/looks";
+import { peaksOf } from "../../show/sound";
 import { clock, hearRun, runTime, scrub, useRun } from "../../show/run";
 import { useSelection } from "../../show/selection";
 import type { Row, RunEvent } from "../../show/types";
@@ -79,7 +80,7 @@ describe("the strip", () => {
     show(order(step("s1", "a"), step("s2", "b")));
     const asked = desk(answers);
     drawn(<LooksBench />);
-    expect(screen.getByRole("button", { name: /^Step 2: look 4.5 Flood/ })).toBeTruthy();
+    expect(screen.getByRole("button", { name: /Step 2: look\s*4.5\s*Flood/ })).toBeTruthy();
     await waitFor(() => expect(screen.getByTitle(late.text)).toBeTruthy());
     fireEvent.click(screen.getByRole("button", { name: "Play" }));
     await waitFor(() => expect(done(asked)).toEqual([["play order", { id: "o" }]]));
@@ -110,6 +111,29 @@ describe("the strip", () => {
     show(order());
     drawn(<LooksBench />);
     expect(screen.getByText(/Evening is empty/)).toBeTruthy();
+  });
+});
+
+describe("the sound under an order", () => {
+  it("is drawn by the loudest of each stretch", () => {
+    expect(peaksOf(new Float32Array([0, 0.5, -0.8, 0.1, 0, 0, 0.2, -0.3]), 4).map((one) => Math.round(one * 100) / 100)).toEqual([0.5, 0.8, 0, 0.3]);
+    expect(peaksOf(new Float32Array([0.2, 0.9]), 4).map((one) => Math.round(one * 10) / 10)).toEqual([0.2, 0.2, 0.9, 0.9]);
+  });
+
+  it("is laid by choosing a file; moments are marked, gone to and taken away", async () => {
+    show({ ...order(step("s1", "a"), step("s2", "b")), body: { name: "Evening", steps: [step("s1", "a"), step("s2", "b")], markers: [[2.5, "1"]] } } as Row);
+    const asked = desk({ ...answers, "/sound": changed() });
+    drawn(<LooksBench />);
+    fireEvent.change(screen.getByLabelText("Lay a sound file under it"), { target: { files: [new File(["RIFF"], "tide.wav")] } });
+    await waitFor(() => expect(asked.some(({ path }) => path.endsWith("/orders/o/sound"))).toBe(true));
+    act(() => hearRun(run({ at_s: 4 })));
+    fireEvent.click(screen.getByRole("button", { name: "Tap" }));
+    await waitFor(() => expect(done(asked)).toEqual([["mark order", { id: "o", markers: [[2.5, "1"], [4, "2"]] }]]));
+    const marker = screen.getByRole("button", { name: "Marker 1 at 0:02.5" });
+    fireEvent.click(marker);
+    expect(useRun.getState().run.at_s).toBe(2.5);
+    fireEvent.keyDown(marker, { key: "Delete" });
+    await waitFor(() => expect(done(asked).at(-1)).toEqual(["mark order", { id: "o", markers: [] }]));
   });
 });
 
