@@ -168,7 +168,12 @@ def patch_rows(show: Show) -> list[PatchRow]:
 
 def compiled_show(show: Show) -> Compiled:
     """The rig of a show."""
-    return compiled(patch_rows(show))
+    return _compiled_memo(show.types, *show.of_kind("fixture"))
+
+
+_compiled_memo: Memo[Compiled] = Memo(
+    lambda types, *fixtures: compiled(patch_rows(Show({item.id: item for item in fixtures}, types))), 4
+)
 
 
 def fixed_of(show: Show) -> dict[str, dict[str, float]]:

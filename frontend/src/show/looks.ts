@@ -24,6 +24,11 @@ export function orderShown(objects: Record<string, Row>, chosen: string, playing
   return orders.find((one) => one.id === chosen) ?? orders.find((one) => one.id === playing) ?? orders[0];
 }
 
+/** The looks that follow a palette or a focus point, by their numbers: `1, 4.5`; none: nothing. */
+export function looksWith(objects: Record<string, Row>, link: string): string {
+  return looksInOrder(objects).filter((look) => link in (look.body.links ?? {})).map((look) => look.body.number).join(", ");
+}
+
 // Pictures
 
 /** What the picture of a look would be made of now. */

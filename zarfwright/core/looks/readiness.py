@@ -51,7 +51,9 @@ def _of_look(show: Show, key: str, look: Look, present: set[str], modes: _Modes)
         out = Repair("Take that out", "take out", {"ids": gone, "looks": [key]})
         found.append(Finding("looks", (key,), f"{at_start(look)}, says something of {fixtures} gone.", repair=out))
     said = resolved(show, key) if look.parts or look.links else look.values
-    if look.whole and len(said) and not facts_of(said).lit:
+    facts = facts_of(said)
+    # What leaves intensity alone is lit as it was before.
+    if look.whole and facts.sorts["intensity"] and not facts.lit:
         found.append(Finding("looks", (key,), f"{at_start(look)}: nothing gives light in it. Is that meant?"))
     return [*found, *_misfits(show, key, look, modes), *_out_of_reach(show, key, look)]
 

@@ -3,18 +3,17 @@
 from __future__ import annotations
 
 import zlib
-from collections.abc import Mapping
 
+from zarfwright.core.kinds import KINDS
 from zarfwright.core.looks.shown import layers_of
 from zarfwright.core.memo import Memo
 from zarfwright.core.show import Item, Show
 
-DRAWN = {"fixture", "type", "carrier", "layer"}
+DRAWN = {"fixture", "type", "carrier", "layer", *(name for name, kind in KINDS.items() if kind.solid)}
 
 
-def _stand(items: Mapping[str, Item]) -> str:
-    drawn = (f"{item.id}{item.rev}{item.layer}" for item in items.values() if item.kind in DRAWN or item.is_a.solid)
-    return f"{zlib.crc32('/'.join(drawn).encode()):08x}"
+def _stand(*drawn: Item) -> str:
+    return f"{zlib.crc32('/'.join(f'{item.id}{item.rev}{item.layer}' for item in drawn).encode()):08x}"
 
 
 _stand_memo = Memo(_stand, 12)
@@ -22,7 +21,7 @@ _stand_memo = Memo(_stand, 12)
 
 def stand_of(show: Show) -> str:
     """All that is drawn, but for the looks themselves."""
-    return _stand_memo(show.items)
+    return _stand_memo(*(item for item in show.items.values() if item.kind in DRAWN))
 
 
 def prints_of(show: Show, look_id: str) -> str:

@@ -31,6 +31,8 @@ from zarfwright.web.desk.shelf import Shelf
 
 BODIES = "the bodies"
 TRIED_MOST = 200
+STAND_STILL = {"show", "look", "order", "palette", "viewpoint", "label style", "connection", "console", "rack"}
+"""The kinds that nothing hangs on: where clamps are has not changed with them."""
 
 
 class Around:
@@ -198,7 +200,7 @@ class Desk:
             "changes": views.changes_out(done.changes),
             "camera": views.camera(show.settings),
             "scene": self._scene(show, done.items),
-            "mounts": views.mounts_of(show, done.touched),
+            "mounts": views.mounts_of(show, done.touched) if kinds - STAND_STILL else {},
             "types": views.types(show) if "type" in kinds else None,
             "bodies": self._bodies(show) if kinds & {"type", "fixture"} else None,
             "rails": views.rails(show) if kinds & {"truss", "layer"} else None,

@@ -6,6 +6,7 @@ import { called, settings, things, useShow } from "../../show/document";
 import { drawPath, usePath } from "../../show/paths";
 import { edit, gesture } from "../../show/edits";
 import { coordinate, many } from "../../show/format";
+import { looksWith } from "../../show/looks";
 import { select } from "../../show/selection";
 import type { Thing } from "../../show/types";
 
@@ -19,6 +20,7 @@ export function FocusCard({ point }: { point: Thing<"focus point"> }) {
   const place = point.body.position ?? [0, 0, 0];
   const aimed = things(objects, "fixture").filter((one) => one.body.aim?.point === point.id);
   const field = (name: string, label: string, value: string, numeric = true) => <Field label={label} value={value} numeric={numeric} onCommit={(text) => edit("set field", { ids, field: name, text }, { quiet: true })} />;
+  const inLooks = looksWith(objects, point.id);
   const rides = [...things(objects, "figure").filter((one) => (one.body.group ?? "") === ""), ...things(objects, "carrier")];
   return (
     <>
@@ -34,6 +36,7 @@ export function FocusCard({ point }: { point: Thing<"focus point"> }) {
         <Box color="dim" fontSize="12px" mb="6px">
           {aimed.length ? `${many(aimed.length, "fixture")}: ${aimed.slice(0, 12).map((one) => called(one)).join(", ")}${aimed.length > 12 ? " and more" : ""}. They follow it.` : "Nothing yet: select fixtures, aim, and click it in the picture."}
         </Box>
+        {inLooks && <Box color="dim" fontSize="12px" mb="6px">It moves in looks {inLooks}, too.</Box>}
         {aimed.length > 0 && <Action onClick={() => select(aimed.map((one) => one.id))}>Select {many(aimed.length, "fixture")}</Action>}
         <Action mt="6px" onClick={() => quietly(edit("remove", { ids }))}>
           Remove the focus point

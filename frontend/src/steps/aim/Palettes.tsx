@@ -4,6 +4,7 @@ import { Action, Empty, Input } from "../../kit/controls";
 import { called, things, useShow } from "../../show/document";
 import { edit, seen } from "../../show/edits";
 import { many } from "../../show/format";
+import { looksWith } from "../../show/looks";
 import { select } from "../../show/selection";
 import type { EditArgs, Thing } from "../../show/types";
 import { swatch } from "./Colour";
@@ -82,6 +83,7 @@ function Tile({ palette, ids, onComing }: { palette: Thing<"palette">; ids: stri
   };
   const objects = useShow((state) => state.objects);
   const users = things(objects, "fixture").filter((one) => Object.values(one.body.palettes ?? {}).includes(palette.id));
+  const inLooks = looksWith(objects, palette.id);
   const has = ids.length > 0 && ids.every((id) => users.some((one) => one.id === id));
   return (
     <Flex border="1px solid" borderColor={has ? "verdigris" : "line"} borderRadius="6px" overflow="hidden" width="216px">
@@ -93,7 +95,7 @@ function Tile({ palette, ids, onComing }: { palette: Thing<"palette">; ids: stri
         <Picture palette={palette} />
         <Box minWidth="0">
           <Box fontSize="12.5px" truncate>{palette.body.name}</Box>
-          <Box fontSize="11px" color="faint">{users.length ? `${many(users.length, "fixture")} ${users.length === 1 ? "has" : "have"} it` : "nobody has it"}</Box>
+          <Box fontSize="11px" color="faint" truncate>{users.length ? `${many(users.length, "fixture")} ${users.length === 1 ? "has" : "have"} it` : "nobody has it"}{inLooks && `, looks ${inLooks}`}</Box>
         </Box>
       </chakra.button>
       {ids.length > 0 && (

@@ -185,6 +185,31 @@ describe("the card", () => {
   });
 });
 
+describe("looks from elsewhere", () => {
+  it("are kept each time it settles, and near-doubles are removed together", async () => {
+    show();
+    const asked = desk({ ...answers, "/settling": { on: true, kept: ["a", "b", "gone"], doubles: [["a", "b", "gone"]], problem: "" } });
+    drawn(<LooksCard />);
+    fireEvent.click(screen.getByRole("button", { name: "Keep each time it settles" }));
+    expect(await screen.findByText("Nearly the same: 1, Slack; 4.5, Flood")).toBeTruthy();
+    expect(screen.getByRole("button", { name: "Stop keeping" })).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "Remove 1 near-double" }));
+    await waitFor(() => expect(done(asked)).toEqual([["remove", { ids: ["b"] }]]));
+  });
+
+  it("come from a list, looked at first; what is left out is said", async () => {
+    show();
+    const asked = desk({ ...answers, "/looks": { sentence: "Take looks in from a list: 2 new", looks: 2, left_out: ["Row 3: there is no fixture 99 in this show."], select: [] } });
+    drawn(<LooksCard />);
+    fireEvent.click(screen.getByRole("button", { name: "Looks from a list (CSV)" }));
+    fireEvent.change(screen.getByLabelText("A CSV list of looks"), { target: { files: [new File(["Look"], "looks.csv")] } });
+    expect(await screen.findByText("Row 3: there is no fixture 99 in this show.")).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "Take 2 looks in" }));
+    await waitFor(() => expect(screen.queryByLabelText("A CSV list of looks")).toBeNull());
+    expect(asked.filter(({ path }) => path.endsWith("/looks"))).toHaveLength(2);
+  });
+});
+
 describe("pictures of looks", () => {
   it("are of before once anything that is drawn has changed, or the look has", () => {
     show();
