@@ -111,6 +111,9 @@ def _modes_of(show: Show) -> _Modes:
 def _misfits_of(said: Said, modes: _Modes) -> dict[str, list[str]]:
     """By fixture, the features that it cannot show as they are said."""
     table = said.table
+    if not len(modes.able):
+        # The files of all types are lost: what they could show is not known.
+        return {}
     names, places = fixtures_of(table.keys)
     kinds = np.array([modes.kind_of.get(name, -1) for name in names], dtype=np.int64)[places]
     known = kinds >= 0
