@@ -40,7 +40,7 @@ NOT_YET = (
 )
 
 
-PATIENCE_S = 25.0
+PATIENCE_S = 90.0
 """So long a test waits for what is worth waiting for. It tells what will never come, not how fast a machine is."""
 LONGEST_LOOK_S = 1.0
 

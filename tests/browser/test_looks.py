@@ -55,7 +55,7 @@ def three_are_kept_from_what_is_held(program: Program, person: Person, ids: list
     body = named(program, "look", "Right")[1]
     # They hang on what they come of.
     assert set(body["links"]) == {amber, points[1]}
-    person.says("Follows Left (position, 3), Amber (colour, 3)")
+    person.says("Follows Amber (colour, 3), Left (position, 3)")
 
 
 def they_are_put_in_order_and_timed(program: Program, person: Person) -> None:

@@ -14,7 +14,7 @@ from zarfwright.core.dmx.rows import fixture_of
 from zarfwright.core.looks.linked import sort_of_link
 from zarfwright.core.looks.look import Look
 from zarfwright.core.looks.said import NOTHING, Said, Table, Values, packed, said_of, table_of
-from zarfwright.core.looks.sorts import SORT_OF, Sort, among
+from zarfwright.core.looks.sorts import SORT_OF, SORTS, Sort, among
 from zarfwright.core.patch import compiled_show
 from zarfwright.core.rig.held import rows_held
 from zarfwright.core.rig.things import Fixture
@@ -122,7 +122,7 @@ def links_of_hands(show: Show, ids: Collection[str], sorts: Sequence[Sort]) -> L
         if ids and item.id not in ids:
             continue
         holds = {SORT_OF[name] for name in fixture.hands}
-        for sort in holds & {*(sorts or holds)}:
+        for sort in (one for one in SORTS if one in holds and (not sorts or one in sorts)):
             link = fixture.palettes.get(sort)
             if link is None and sort == "position" and fixture.aim is not None and fixture.aim.point is not None:
                 link = fixture.aim.point
