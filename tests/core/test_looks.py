@@ -297,6 +297,17 @@ def test_something_is_copied_to_other_looks_and_taken_out_of_all(rig):
         rig.do("copy parts", id=a, to=[b], sorts=["beam"])
 
 
+def test_what_is_copied_of_one_sort_brings_no_links_of_others(rig):
+    rig.do("hold values", ids=rig.ids[:1], values={"dimmer": 0.7})
+    rig.do("aim at", ids=rig.ids[:1], focus=rig.point)
+    linked = rig.made("keep look", name="Held", what="held")
+    other = keep(rig, "Other", {rig.ids[0]: {"dimmer": 0.1, "pan": 1.0, "tilt": 1.0}})
+    rig.do("copy parts", id=linked, to=[other], sorts=["intensity"])
+    assert (rig.body(other).links, rig.body(other).values[rig.ids[0]]["pan"]) == ({}, 1.0)
+    rig.do("copy parts", id=linked, to=[other], sorts=["position"])
+    assert rig.body(other).links == {rig.point: (rig.ids[0],)}
+
+
 def test_a_look_is_changed_blind_by_values_by_palettes_and_by_points(rig):
     look = keep(rig, "A", {key: {"dimmer": 0.3} for key in rig.ids})
     rig.do("set in look", id=look, values={rig.ids[0]: {"dimmer": 0.6}})
@@ -418,13 +429,30 @@ def test_a_picture_is_stale_when_the_rig_the_look_or_what_it_hangs_on_changes_an
     stand, prints = stand_of(rig.show), prints_of(rig.show, look)
     rig.do("set show", name="Another name")
     assert (stand_of(rig.show), prints_of(rig.show, look)) == (stand, prints)
+    # What is held by hand, or numbered otherwise, is not in it.
+    rig.do("hold values", ids=rig.ids, values={"dimmer": 0.9})
+    rig.do("number", ids=rig.ids, start="51")
+    assert (stand_of(rig.show), prints_of(rig.show, look)) == (stand, prints)
     rig.do("set in look", id=look, values={rig.ids[0]: {"dimmer": 0.5}})
     assert (stand_of(rig.show), prints_of(rig.show, look) == prints) == (stand, False)
+    rig.do("set field", ids=rig.ids[:1], field="along", text="2m")
+    assert stand_of(rig.show) != stand
+    stand = stand_of(rig.show)
     before = rig.show
     edit = rig.do("add deck", width="3m")
     assert stand_of(rig.show) != stand
     back = rig.show.after([change.undone() for change in edit.changes])
     assert stand_of(back) == stand_of(before)
+
+
+def test_a_picture_is_not_stale_because_a_carrier_was_brought_elsewhere(rig):
+    box = rig.made("add piece", piece="steps", z="1")
+    carrier = rig.made("make carrier", ids=[box], name="Stair")
+    stand = stand_of(rig.show)
+    rig.do("set field", ids=[carrier], field="z", text="4m")
+    assert stand_of(rig.show) == stand
+    rig.do("set field", ids=[box], field="height", text="2m")
+    assert stand_of(rig.show) != stand
 
 
 def test_a_damaged_ring_of_parts_is_no_endless_loop(rig):
@@ -455,6 +483,8 @@ def test_readiness_names_dark_looks_twins_what_is_gone_and_what_no_longer_fits(r
     assert looks_said(rig)[1] == "Look 6, Far: fixture 11 cannot show what it says (pan). Keep it again."
     keep(rig, "Red", {key: {"dimmer": 0.5, "red": 0.7} for key in all_of}, number="7")
     assert looks_said(rig)[2] == "Look 7, Red: 4 fixtures cannot show what it says (red). Keep it again."
+    rig.do("set field", ids=[rig.show.of_kind("look")[-1].id], field="number", text="6")
+    assert "Number 6 is given to 2 looks: renumber all but one." in looks_said(rig)
     rig.do("remove", ids=[rig.wash[1]])
     gone = [f for f in findings(rig.show) if "gone" in f.text]
     assert next(f.text for f in gone) == "Look 2, Twin, says something of a fixture that is gone."

@@ -235,7 +235,7 @@ def run_of(bench, *steps):
 
 
 def troubles(bench, order, i):
-    return [(one.trouble, one.seconds) for one in step_times(bench.show, bench.body(order))[i].seen]
+    return [(one.trouble, one.seconds) for one in step_times(bench.show, order)[i].seen]
 
 
 def test_will_it_be_there_names_the_seconds_that_are_missing_and_what_is_offered_mends_it():
@@ -252,7 +252,7 @@ def test_will_it_be_there_names_the_seconds_that_are_missing_and_what_is_offered
     assert (trouble, seconds) == ("lit on the way", pytest.approx(needs, abs=0.02))
     (found,) = [one for one in move_findings(bench.show) if one.where[0] == order]
     assert found.text.endswith(f"Fixture 1 is lit while still on the way: {seconds:.1f} s are missing.")
-    assert found.repair.label == "Move them in the dark before"
+    assert found.repair.label == "Move 1 head in the dark before"
     bench.do(found.repair.kind, **found.repair.args)
     assert move_findings(bench.show) == []
     # Where it was not dark before, it is lit later instead.
@@ -277,7 +277,7 @@ def test_a_lit_head_that_has_too_little_time_is_late_and_one_that_has_it_is_said
     needs = float(score_of(bench.show, bench.body(order)).leg(1).takes[0, 0])
     assert troubles(bench, order, 1) == [("late", pytest.approx(needs - 0.5, abs=0.02))]
     mend = next(found.repair for found in move_findings(bench.show))
-    assert mend.label == "Give them the time"
+    assert mend.label == f"Give them {needs:.1f} s"
     bench.do(mend.kind, **mend.args)
     assert troubles(bench, order, 1) == [("moves while lit", pytest.approx(needs, abs=0.02))]
     mend = next(found.repair for found in move_findings(bench.show))

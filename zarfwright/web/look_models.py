@@ -8,7 +8,7 @@ from pydantic import BaseModel, RootModel
 
 from zarfwright.core.looks.sorts import Sort
 from zarfwright.core.playback.transport import Command
-from zarfwright.web.models import Who
+from zarfwright.web.models import RepairOut, Who
 
 
 class LookFacts(BaseModel):
@@ -138,14 +138,13 @@ class RunEvent(BaseModel):
 
 
 class MoveSeen(BaseModel):
-    """Heads that are seen to travel, in a sentence; what they need, and those that can go ahead in the dark."""
+    """Heads that are seen to travel, in a sentence, and what mends it, the best first."""
 
     trouble: str
     fixtures: list[str]
     seconds: float
-    needs_s: float
     text: str
-    ahead: list[str]
+    repairs: list[RepairOut]
 
 
 class StepTimes(BaseModel):

@@ -123,7 +123,7 @@ def take_list(path: ShowPath, query: TakeQuery) -> Response:
 def order_times(path: ThingPath) -> Response:
     """When each step of a running order comes, and which heads are seen to travel in it."""
     show = desk_of(path.show).show
-    return json_response([asdict(one) for one in step_times(show, show.body(path.thing, Order))])
+    return json_response([asdict(one) for one in step_times(show, path.thing)])
 
 
 SOUNDS = {b"RIFF": "audio/wav", b"fLaC": "audio/flac", b"OggS": "audio/ogg", b"ID3": "audio/mpeg"}

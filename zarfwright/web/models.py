@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from pydantic import BaseModel, Field
 
 Vec3 = tuple[float, float, float]
@@ -32,6 +34,14 @@ class Problem(BaseModel):
 
     error: str
     field: str | None = None
+
+
+class RepairOut(BaseModel):
+    """The edit that puts something right: `kind` is a key of EditArgs, `args` its value."""
+
+    label: str
+    kind: str
+    args: dict[str, Any]
 
 
 class FileFinding(BaseModel):

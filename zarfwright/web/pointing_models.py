@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from pydantic import BaseModel, RootModel
 
-from zarfwright.web.models import Vec3
-from zarfwright.web.show_models import RepairOut
+from zarfwright.web.models import RepairOut, Vec3
 
 
 class PointedOut(BaseModel):

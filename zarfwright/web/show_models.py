@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field, RootModel, create_model
 from zarfwright.core.edits import EDITS
 from zarfwright.core.kinds import KINDS
 from zarfwright.web.look_models import LookFacts
-from zarfwright.web.models import ModeOut, Quat4, Vec3, Who
+from zarfwright.web.models import ModeOut, Quat4, RepairOut, Vec3, Who
 
 
 class MeshPath(BaseModel):
@@ -75,14 +75,6 @@ class SolidOut(BaseModel):
 class MountOut(BaseModel):
     position: Vec3
     rotation: Quat4
-
-
-class RepairOut(BaseModel):
-    """The edit that puts something right: `kind` is a key of EditArgs, `args` its value."""
-
-    label: str
-    kind: str
-    args: dict[str, Any]
 
 
 class RailOut(BaseModel):

@@ -7,7 +7,7 @@ import { type ShownGhost, useGesture, useGhost } from "../show/edits";
 import { stageLabels } from "../show/labels";
 import { useLink } from "../show/connection";
 import { useMonitor } from "../show/monitor";
-import { fetchLookPicture, fetchLookStand, latestFrames } from "../show/link";
+import { fetchLookPicture, fetchLookStand, latestFrames, standing } from "../show/link";
 import { comparing, usePanes } from "../show/panes";
 import { askLux, usePicture } from "../show/picture";
 import { usePresence } from "../show/presence";
@@ -201,7 +201,7 @@ export function useStageFeed(): void {
         void fetchLookStand(id).then(
           (stand) => {
             // An answer that came late is about a show that has changed since.
-            if (useShow.getState().objects === objects) stage?.setStand(picture, stand && { solids: stand.solids as Solid[], mounts: Object.entries(stand.mounts).map(([mount, place]) => ({ id: mount, ...place })) });
+            if (useShow.getState().objects === objects) stage?.setStand(picture, standing(stand));
           },
           () => undefined,
         );

@@ -1,10 +1,10 @@
 import { Box } from "@chakra-ui/react";
 import { Action, Section, Sign } from "../kit/controls";
 import { called, settings, thing, useShow } from "./document";
-import { edit } from "./edits";
+import { repair } from "./edits";
 import { many } from "./format";
 import { goTo, select, useSelection } from "./selection";
-import type { EditArgs, Finding, Step } from "./types";
+import type { Step } from "./types";
 
 /** What is selected, as the head of every card. */
 export function CardHead({ none }: { none: string }) {
@@ -36,11 +36,6 @@ export function CardHead({ none }: { none: string }) {
   );
 }
 
-/** Do the edit that puts something right. */
-function repair(how: Finding["repair"]): void {
-  if (how) void edit(how.kind as keyof EditArgs, how.args as EditArgs[keyof EditArgs]).catch(() => undefined);
-}
-
 /** What a step still has to put right; a click selects what is concerned. */
 export function Readiness({ step }: { step: Step }) {
   const findings = useShow((state) => state.findings).filter((one) => one.step === step);
@@ -59,7 +54,7 @@ export function Readiness({ step }: { step: Step }) {
             {one.text}
           </Sign>
           {one.repair && (
-            <Action height="22px" ml="21px" fontSize="11.5px" onClick={() => repair(one.repair)}>
+            <Action height="22px" ml="21px" fontSize="11.5px" onClick={() => one.repair && repair(one.repair)}>
               {one.repair.label}
             </Action>
           )}

@@ -3,7 +3,7 @@ import { get, post, sendFile } from "./api";
 import { applyUpdate, at, useShow, who } from "./document";
 import { notify, refused } from "./messages";
 import { useSelection } from "./selection";
-import type { EditArgs, EditResult, GhostOut, HistoryEntry, Point, ShowDocument, Thing, TypePreview } from "./types";
+import type { EditArgs, EditResult, Finding, GhostOut, HistoryEntry, Point, ShowDocument, Thing, TypePreview } from "./types";
 
 /** What an edit would come to, drawn as a ghost. */
 export type ShownGhost = GhostOut & { note: string; order: string[]; numbered: boolean };
@@ -35,6 +35,11 @@ export async function edit<K extends keyof EditArgs>(kind: K, args: EditArgs[K],
   if (how.select && useSelection.getState().selection.join() === selected) useSelection.setState({ selection: result.select ?? [] });
   if (!how.tellsItself) for (const line of result.report ?? []) notify(line, "attention");
   return result;
+}
+
+/** Do the edit that puts something right. */
+export function repair(how: NonNullable<Finding["repair"]>): void {
+  void edit(how.kind as keyof EditArgs, how.args as EditArgs[keyof EditArgs]).catch(() => undefined);
 }
 
 /** What an edit would come to, as it is answered; nothing is stored or drawn. Throws Refused. */

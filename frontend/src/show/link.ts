@@ -1,3 +1,5 @@
+import type { Solid } from "../stage/data";
+import type { Stand } from "../stage/scene/stands";
 import { get, getBytes } from "./api";
 import { hearCapture, readCapture } from "./capture";
 import { hearCheck, hearConsoles, readConsoles } from "./consoles";
@@ -124,6 +126,10 @@ export async function fetchLookStand(look: string): Promise<{ solids: GhostOut["
   const result = await seen("play look", { id: look });
   return result.ghost ? { solids: result.ghost.scene, mounts: result.ghost.mounts } : null;
 }
+
+/** The same as the stage takes it. */
+export const standing = (stand: Awaited<ReturnType<typeof fetchLookStand>>): Stand | null =>
+  stand && { solids: stand.solids as Solid[], mounts: Object.entries(stand.mounts).map(([id, place]) => ({ id, ...place })) };
 
 /** Fetch the picture of a look by itself, for a pane that compares. */
 export async function fetchLookPicture(look: string): Promise<void> {

@@ -447,13 +447,13 @@ export class Stage {
     return blob;
   }
 
-  /** A picture by its name (a look's) from a place, small and at once, as PNG. */
-  async pictureFrom(picture: string, eye: Vec3, target: Vec3, width: number, height: number): Promise<Blob> {
+  /** A picture by its name (a look's) from a place, with an exposure of its own, as PNG. */
+  async pictureFrom(picture: string, from: { eye: Vec3; target: Vec3 }, width: number, height: number, exposed: Partial<Exposure>): Promise<Blob> {
     if (!this.drawing) throw new Error("There is no picture: WebGL is not available here.");
-    const viewpoint = { ...homeViewpoint("free"), eye: new THREE.Vector3(...eye), target: new THREE.Vector3(...target) };
+    const viewpoint = { ...homeViewpoint("free"), eye: new THREE.Vector3(...from.eye), target: new THREE.Vector3(...from.target) };
     const camera = cameraFor(viewpoint, width / height);
     const pane = { pane: { id: "", view: "free" as const, picture, share: 1, shade: "lit" as const }, viewpoint, camera, left: 0, top: 0, width, height };
-    const blob = await this.drawing.picture(pane, camera, { width, height, still: false });
+    const blob = await this.drawing.picture(pane, camera, { width, height, still: false }, exposed);
     this.invalidate();
     return blob;
   }

@@ -360,11 +360,13 @@ export class Drawing {
   }
 
   /** A pane's picture at a size of its own, as PNG: at once, or as a still of many samples. */
-  picture(pane: ShownPane, camera: PaneShot["camera"], options: StillOptions & { still: boolean }): Promise<Blob> {
+  picture(pane: ShownPane, camera: PaneShot["camera"], options: StillOptions & { still: boolean }, exposed: Partial<Exposure> = {}): Promise<Blob> {
     return this.alone(async () => {
       const { width, height } = options;
       const now = performance.now();
       const shot = { ...this.shotOf(pane, 1, QUALITIES.Depth, now), camera, x: 0, y: 0, width, height };
+      shot.exposure = { ...shot.exposure, ...exposed };
+      if (exposed.ev !== undefined) shot.adapt = 1;
       const before = this.stands.take(pane.pane.picture);
       try {
         return await (options.still ? makeStill(this.renderer, this.light, shot, options) : this.once(shot));

@@ -17,7 +17,7 @@ from zarfwright.core.looks.kept import Links, changed_rows, held, links_of_hands
 from zarfwright.core.looks.look import Look, at_start, called
 from zarfwright.core.looks.said import Said, overlaid, said_of
 from zarfwright.core.looks.shown import carriers_of, layers_of, next_number, resolved
-from zarfwright.core.looks.sorts import SORT_OF, SORTS, Sort
+from zarfwright.core.looks.sorts import SORTS, Sort
 from zarfwright.core.settings import Settings
 from zarfwright.core.show import SHOW_ID, Show, listed
 
@@ -39,8 +39,8 @@ L = TypeVar("L", bound=OfPicture)
 
 
 def needs_values(show: Show, args: L, around: Around) -> tuple[Show, L]:
-    """What is seen now."""
-    if not args.values:
+    """What is seen now, where that is what is kept."""
+    if not args.values and not (isinstance(args, KeepLook) and args.what == "held"):
         args = args.model_copy()
         args._shown = seen(show, around.values())
     return show, args
@@ -81,7 +81,7 @@ class KeepLook(OfPicture):
     source: str = ""
 
 
-def number_typed(show: Show, text: str, but: str | None = None) -> float:
+def number_typed(show: Show, text: str) -> float:
     """The number of a look as it is typed: 4, 4.5; nothing: the next whole one. Raises JobError."""
     if not text.strip():
         return next_number(show)
@@ -91,8 +91,7 @@ def number_typed(show: Show, text: str, but: str | None = None) -> float:
         raise JobError(f"“{text}” is no number of a look: type 4, or 4.5 for one between 4 and 5.", "number") from wrong
     if not 0 < number < 100_000:
         raise JobError("A look's number is above 0 and below 100000.", "number")
-    taken = next((look for key, look in ((i.id, b) for i, b in show.bodies(Look)) if look.number == number
-                  and key != but), None)  # fmt: skip
+    taken = next((look for _, look in show.bodies(Look) if look.number == number), None)
     if taken is not None:
         raise JobError(f"{at_start(taken)} has that number: type another.", "number")
     return number
@@ -155,10 +154,8 @@ def _changed_only(show: Show, args: UpdateLook, body: Look, shown: Said) -> Edit
     item = show.items[args.id]
     news = changed_rows(resolved(show, args.id), shown, of_some(held(show), {*args.ids}, args.sorts))
     look = replace(body, values=overlaid([body.values, news]))
-    fixtures = {fixture_of(key) for key in news.table.keys}
-    if fixtures:
-        from_hands = links_of_hands(show, fixtures, args.sorts)
-        look = _relinked(show, look, news, from_hands)
+    fixtures = news.table.fixtures
+    look = _relinked(show, look, news)
     if body.whole:
         now = show.settings
         look = replace(look, carriers={**body.carriers, **carriers_now(show)}, haze_per_m=now.haze_per_m,
@@ -169,13 +166,12 @@ def _changed_only(show: Show, args: UpdateLook, body: Look, shown: Said) -> Edit
     return Edit((changed(item, look),), f"Update {called(look)}: {what}", (item.id,))
 
 
-def _relinked(show: Show, look: Look, news: Said, hands: Links) -> Look:
+def _relinked(show: Show, look: Look, news: Said) -> Look:
     """What has changed is linked to what it comes of by hand, and no longer to what it came of before."""
     for sort in SORTS:
-        fixtures = {fixture_of(key) for key, said in news.items() if any(SORT_OF[name] == sort for name in said)}
+        fixtures = of_some(news, (), [sort]).table.fixtures
         if fixtures:
-            own = links_of_hands(show, fixtures, [sort])
-            look = with_links(show, look, fixtures, [sort], own if hands.fixtures else NO_LINKS)
+            look = with_links(show, look, fixtures, [sort], links_of_hands(show, fixtures, [sort]))
     return look
 
 

@@ -12,12 +12,12 @@ from zarfwright.core.edits.aiming import chosen_fixtures, require_features
 from zarfwright.core.edits.base import Arguments, Edit, LongText, NewId, Values, added, changed, free_name, made, within
 from zarfwright.core.edits.keeping import number_typed
 from zarfwright.core.errors import JobError
-from zarfwright.core.looks.kept import Links, of_some, with_links, without
-from zarfwright.core.looks.linked import linked
+from zarfwright.core.looks.kept import Links, of_some, sorts_said, with_links, without
+from zarfwright.core.looks.linked import linked, sort_of_link
 from zarfwright.core.looks.look import Look, at_start, called, number_text
 from zarfwright.core.looks.said import NOTHING, Said, overlaid, said_of
 from zarfwright.core.looks.shown import carriers_of, layers_of, resolved
-from zarfwright.core.looks.sorts import SORT_OF, Sort
+from zarfwright.core.looks.sorts import Sort
 from zarfwright.core.playback.of_show import merged_air
 from zarfwright.core.rig.things import Fixture, FocusPoint, Palette
 from zarfwright.core.show import Change, Item, Show, listed
@@ -55,18 +55,18 @@ def set_in_look(show: Show, args: SetInLook, _: NewId) -> Edit:
     if not any(args.values.values()):
         raise JobError("There is nothing to set: choose fixtures and a value.", "values")
     news = _by_cells(show, args.values)
-    fixtures = sorted({key.partition("/")[0] for key in args.values})
-    sorts = {SORT_OF[name] for said in args.values.values() for name in said}
+    fixtures, sorts = news.table.fixtures, sorts_said(news)
     after = replace(look, values=overlaid([_frozen(show, look, fixtures, sorts), news]))
-    after = with_links(show, after, fixtures, sorted(sorts), NONE)
-    what = " and ".join(sorted(sorts))
+    after = with_links(show, after, fixtures, sorts, NONE)
+    what = " and ".join(sorts)
     return Edit((changed(item, after),), f"Set {what} of {listed(show, fixtures)} in {called(look)}", (item.id,))
 
 
-def _frozen(show: Show, look: Look, fixtures: Sequence[str], sorts: set[Sort]) -> Said:
+def _frozen(show: Show, look: Look, fixtures: Sequence[str], sorts: Sequence[Sort]) -> Said:
     """A look's own values, with those that are about to lose their links as these are now."""
-    return overlaid([look.values, of_some(linked(show, replace(look)), {*fixtures}, sorted(sorts))]) \
-        if look.links else look.values  # fmt: skip
+    if not look.links:
+        return look.values
+    return overlaid([look.values, of_some(linked(show, look), {*fixtures}, sorts)])
 
 
 class GiveInLook(Arguments):
@@ -115,8 +115,8 @@ def copy_parts(show: Show, args: CopyParts, _: NewId) -> Edit:
     to = [one for one in dict.fromkeys(args.to) if one != args.id]
     if not to:
         raise JobError("There is no look to copy to: choose one.", "to")
-    fixtures = sorted({key.partition("/")[0] for key in news})
-    links = _links_of(show, source, fixtures)
+    fixtures = news.table.fixtures
+    links = _links_of(show, source, fixtures, args.sorts)
     changes = []
     for key in to:
         item, look = show.thing(key, Look)
@@ -128,9 +128,14 @@ def copy_parts(show: Show, args: CopyParts, _: NewId) -> Edit:
     return Edit(tuple(changes), f"Copy {what} of {listed(show, fixtures)} from {called(source)} to {whom}", tuple(to))
 
 
-def _links_of(show: Show, look: Look, fixtures: Sequence[str]) -> Links:
+def _links_of(show: Show, look: Look, fixtures: Sequence[str], sorts: Sequence[Sort]) -> Links:
+    """The links of a look, of some fixtures and sorts; no sort named: of all."""
     some = {*fixtures}
-    found = {link: kept for link, of in look.links.items() if (kept := tuple(one for one in of if one in some))}
+    found = {
+        link: kept
+        for link, of in look.links.items()
+        if (not sorts or sort_of_link(show, link) in sorts) and (kept := tuple(one for one in of if one in some))
+    }
     return Links(found, {one: by for one, by in look.offsets.items() if one in some})
 
 
@@ -223,9 +228,8 @@ def merge_looks(show: Show, args: MergeLooks, new_id: NewId) -> Edit:
     bodies = [look for key in looks for look in layers_of(show, show.item(key, "look").id)]
     merged = Look("", 0.0, NOTHING)
     for body in bodies:
-        fixtures = sorted({key.partition("/")[0] for key in body.values})
-        if fixtures:
-            merged = with_links(show, merged, fixtures, _sorts_said(body), Links(body.links, body.offsets))
+        if fixtures := body.values.table.fixtures:
+            merged = with_links(show, merged, fixtures, sorts_said(body.values), Links(body.links, body.offsets))
     haze, house, exposure = merged_air(show, looks)
     look = replace(
         merged, name=free_name(show, "look", args.name, "Look"), number=number_typed(show, args.number),
@@ -235,11 +239,6 @@ def merge_looks(show: Show, args: MergeLooks, new_id: NewId) -> Edit:
     )  # fmt: skip
     item = added(show, "look", [look], new_id)[0]
     return Edit((made(item),), f"Merge {len(looks)} looks into {called(look)}", (item.id,))
-
-
-def _sorts_said(look: Look) -> list[Sort]:
-    said: set[Sort] = {SORT_OF[name] for row in look.values.values() for name in row}
-    return sorted(said)
 
 
 class RenumberLooks(Arguments):
@@ -340,9 +339,8 @@ def take_looks(show: Show, args: TakeLooks, new_id: NewId) -> Edit:
             new.append(Look(told.name, round(told.number, 3), values, told.note, whole=whole))
             continue
         look = show.body(known.id, Look)
-        sorts = sorted({SORT_OF[name] for said in told.values.values() for name in said})
-        fixtures = [*values.table.fixtures]
-        frozen = _frozen(show, look, fixtures, {*sorts})
+        fixtures, sorts = values.table.fixtures, sorts_said(values)
+        frozen = _frozen(show, look, fixtures, sorts)
         after = with_links(show, replace(look, values=overlaid([frozen, values])), fixtures, sorts, NONE)
         after = replace(after, name=told.name or look.name, note=told.note or look.note)
         if after != look:

@@ -14,7 +14,7 @@ from zarfwright.core.dmx.rows import fixture_of
 from zarfwright.core.looks.linked import sort_of_link
 from zarfwright.core.looks.look import Look
 from zarfwright.core.looks.said import NOTHING, Said, Table, Values, packed, said_of, table_of
-from zarfwright.core.looks.sorts import SORT_OF, SORTS, Sort, among
+from zarfwright.core.looks.sorts import SORT_OF, SORT_OF_COLUMN, SORTS, Sort, among
 from zarfwright.core.patch import compiled_show
 from zarfwright.core.rig.held import rows_held
 from zarfwright.core.rig.things import Fixture
@@ -43,6 +43,11 @@ def of_some(said: Said, ids: Collection[str], sorts: Sequence[Sort]) -> Said:
     columns = among([*sorts])[some.features]
     kept = Table(some.keys, some.features[columns], some.values[:, columns])
     return packed(_without_empty(kept)) if sorts else packed(kept)
+
+
+def sorts_said(said: Said) -> list[Sort]:
+    """The sorts of which anything is said."""
+    return [SORTS[i] for i in np.unique(SORT_OF_COLUMN[said.table.features]).tolist()]
 
 
 def without(said: Said, ids: Collection[str], sorts: Sequence[Sort]) -> Said:

@@ -34,7 +34,7 @@ def look_findings(show: Show) -> list[Finding]:
     looks = in_order(show)
     present, modes = {item.id for item, _ in show.fixtures()}, _modes_of(show)
     found = [one for key, look in looks for one in _of_look(show, key, look, present, modes)]
-    return [*found, *_twins(show, looks), *_orders(show, looks), *move_findings(show)]
+    return [*found, *_doubles(looks), *_twins(show, looks), *_orders(show, looks), *move_findings(show)]
 
 
 def _of_look(show: Show, key: str, look: Look, present: set[str], modes: _Modes) -> list[Finding]:
@@ -77,7 +77,7 @@ ROOM_RAD = 1e-3
 @dataclass(frozen=True, eq=False)
 class _Modes:
     """The kinds of the fixtures, by fixture as a number; and of each kind which features it has, and how far it turns:
-    able (kinds, COUNT), low and high (kinds, COUNT), NaN where there is no end."""
+    able (kinds, COUNT), low and high (kinds, COUNT), infinite where there is no end."""
 
     kind_of: dict[str, int]
     able: NDArray[np.bool_]
@@ -156,6 +156,18 @@ def _out_of_reach(show: Show, key: str, look: Look) -> list[Finding]:
     they = "it is" if len(short) == 1 else "they are"
     text = f"{at_start(look)}: {listed(show, short, 'fixture')} cannot reach what {they} aimed at."
     return [Finding("looks", (key, *short), text, wrong=True)]
+
+
+def _doubles(looks: list[tuple[str, Look]]) -> list[Finding]:
+    """Numbers that several looks have: whoever asks for one of them by number gets the first."""
+    of: dict[float, list[str]] = {}
+    for key, look in looks:
+        of.setdefault(look.number, []).append(key)
+    several = {number_text(number): tuple(keys) for number, keys in of.items() if len(keys) > 1}
+    return [
+        Finding("looks", keys, f"Number {number} is given to {len(keys)} looks: renumber all but one.", wrong=True)
+        for number, keys in several.items()
+    ]
 
 
 def _twins(show: Show, looks: list[tuple[str, Look]]) -> list[Finding]:

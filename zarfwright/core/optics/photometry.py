@@ -81,12 +81,17 @@ def beams_in_show(
     """Beams from their chains and mounts, one each for every row of `frame`."""
     n = len(chains)
     places, along, side, upward = (np.zeros((n, 3)) for _ in range(4))
-    for i, (chain, mount) in enumerate(zip(chains, mounts, strict=True)):
-        pan, tilt = float(frame[i, COLUMN["pan"]]), float(frame[i, COLUMN["tilt"]])
+    alike: dict[Chain, list[int]] = {}
+    for i, chain in enumerate(chains):
+        alike.setdefault(chain, []).append(i)
+    for chain, rows in alike.items():
+        pan, tilt = (frame[rows, COLUMN[name]].astype(float) for name in ("pan", "tilt"))
         place, direction = lens(chain, pan, tilt)
-        places[i], along[i] = mount.apply(place), rotate(mount.rotation, direction)
-        side[i] = rotate(mount.rotation, rotate(head_turn(chain, pan, tilt), np.array([1.0, 0.0, 0.0])))
-        upward[i] = np.cross(side[i], along[i])
+        turns = np.array([mounts[i].rotation for i in rows])
+        places[rows] = rotate(turns, place) + np.array([mounts[i].position for i in rows])
+        along[rows] = rotate(turns, direction)
+        side[rows] = rotate(turns, rotate(head_turn(chain, pan, tilt), np.array([1.0, 0.0, 0.0])))
+        upward[rows] = np.cross(side[rows], along[rows])
     half = np.array([half_field(row) for row in frame]) if n else np.zeros(0)
     radius = np.array([chain.beam.lens_radius_m for chain in chains])
     # A web is measured from the lens plane: no apex behind it.

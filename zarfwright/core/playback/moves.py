@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from zarfwright.core.findings import Finding, Repair
 from zarfwright.core.looks.look import Look, called
+from zarfwright.core.looks.sorts import Sort
 from zarfwright.core.memo import Memo
 from zarfwright.core.playback.of_show import score_of
 from zarfwright.core.playback.order import Order, Step
@@ -20,14 +21,13 @@ PLAYED_BY = {"look", "order", "palette", "focus point", "fixture", "carrier", "t
 
 @dataclass(frozen=True)
 class MoveSeen:
-    """Heads that are seen to travel: how, for how many seconds, when they are there, and who can go ahead."""
+    """Heads that are seen to travel: how, for how many seconds, in a sentence, and what mends it."""
 
     trouble: str
     fixtures: tuple[str, ...]
     seconds: float
-    needs_s: float
     text: str
-    ahead: tuple[str, ...]
+    repairs: tuple[Repair, ...]
 
 
 @dataclass(frozen=True)
@@ -42,23 +42,24 @@ class StepTimes:
     seen: tuple[MoveSeen, ...]
 
 
-def step_times(show: Show, order: Order) -> list[StepTimes]:
+def step_times(show: Show, order_id: str) -> list[StepTimes]:
     """Of each step of a running order whose look is still there."""
-    score = score_of(show, order)
-    return [_times(show, score, i) for i in range(len(score.steps))]
+    score = score_of(show, show.body(order_id, Order))
+    return [_times(show, order_id, score, i) for i in range(len(score.steps))]
 
 
-def _times(show: Show, score: Score, i: int) -> StepTimes:
+def _times(show: Show, order: str, score: Score, i: int) -> StepTimes:
     step, starts = score.steps[i], float(score.starts[i])
-    found = tuple(_move(show, score, i, one) for one in seen_moving(score, i))
+    found = tuple(_move(show, order, score, i, one) for one in seen_moving(score, i))
     return StepTimes(
         step.key, starts, starts + step.comes_s, starts + score.leg(i).over_s, float(score.starts[i + 1]), found
     )
 
 
-def _move(show: Show, score: Score, i: int, seen: Seen) -> MoveSeen:
+def _move(show: Show, order: str, score: Score, i: int, seen: Seen) -> MoveSeen:
     ahead = dark_before(score, i, seen.fixtures) if seen.trouble == "lit on the way" else ()
-    return MoveSeen(seen.trouble, seen.fixtures, seen.seconds, seen.needs_s, _text(show, seen), ahead)
+    repairs = _repairs(order, score.steps[i], seen, ahead)
+    return MoveSeen(seen.trouble, seen.fixtures, seen.seconds, _text(show, seen), repairs)
 
 
 def _text(show: Show, seen: Seen) -> str:
@@ -73,38 +74,39 @@ def _text(show: Show, seen: Seen) -> str:
     return f"{whom} {'moves' if one else 'move'} in the light for {seen.seconds:.1f} s."
 
 
-def _repair(order_id: str, order: Order, step: Step, move: MoveSeen) -> Repair:
-    """What mends it at once."""
-    key = {"id": order_id, "steps": [step.key]}
-    if move.trouble == "lit on the way":
-        if move.ahead:
-            return Repair("Move them in the dark before", "go ahead", {**key, "fixtures": list(move.ahead)})
-        delay, fade = step.time_of("intensity")
-        later = {"sort": "intensity", "delay": f"{delay + move.seconds:.2f}", "fade_in": f"{fade:.2f}"}
-        return Repair("Light it later", "set step", {**key, **later})
+def _repairs(order: str, step: Step, seen: Seen, ahead: tuple[str, ...]) -> tuple[Repair, ...]:
+    """What mends it at once, the best first."""
+    key = {"id": order, "steps": [step.key]}
+
+    def timed(label: str, sort: Sort, delay: float, fade: float) -> Repair:
+        return Repair(label, "set step", {**key, "sort": sort, "delay": f"{delay:.2f}", "fade_in": f"{fade:.2f}"})
+
     delay, fade = step.time_of("position")
-    if move.trouble == "late":
-        longer = {"sort": "position", "delay": f"{delay:.2f}", "fade_in": f"{max(move.needs_s - delay, fade):.2f}"}
-        return Repair("Give them the time", "set step", {**key, **longer})
-    if move.trouble == "moves while going out":
-        after = {"sort": "position", "delay": f"{move.needs_s:.2f}", "fade_in": f"{fade:.2f}"}
-        return Repair("Move them once they are dark", "set step", {**key, **after})
-    return Repair("It is meant to be seen", "set step", {**key, "moves_meant": True})
+    if seen.trouble == "lit on the way":
+        heads = "1 head" if len(ahead) == 1 else f"{len(ahead)} heads"
+        before = Repair(f"Move {heads} in the dark before", "go ahead", {**key, "fixtures": list(ahead)})
+        light, rises = step.time_of("intensity")
+        later = timed(f"Light it {seen.seconds:.1f} s later", "intensity", light + seen.seconds, rises)
+        return (before, later) if ahead else (later,)
+    if seen.trouble == "late":
+        needs = max(seen.needs_s - delay, fade)
+        return (timed(f"Give them {needs:.1f} s", "position", delay, needs),)
+    meant = Repair("It is meant to be seen", "set step", {**key, "moves_meant": True})
+    if seen.trouble == "moves while going out":
+        return timed("Move them once they are dark", "position", seen.needs_s, fade), meant
+    return (meant,)
 
 
 def _found(show: Show) -> list[Finding]:
     found = []
     for item, order in show.bodies(Order):
-        steps = {step.key: (i, step) for i, step in enumerate(order.steps)}
-        for times in step_times(show, order):
-            i, step = steps[times.key]
-            look = show.items[step.look].body
-            assert isinstance(look, Look)
+        places = {step.key: (i, step.look) for i, step in enumerate(order.steps, 1)}
+        for times in step_times(show, item.id):
+            place, look = places[times.key]
             for move in times.seen:
-                text = f"{order.name}, step {i + 1}, {called(look)}: {move.text}"
+                text = f"{order.name}, step {place}, {called(show.body(look, Look))}: {move.text}"
                 late = move.trouble in ("late", "lit on the way")
-                repair = _repair(item.id, order, step, move)
-                found.append(Finding("looks", (item.id, *move.fixtures), text, wrong=late, repair=repair))
+                found.append(Finding("looks", (item.id, *move.fixtures), text, late, move.repairs[0]))
     return found
 
 

@@ -1,31 +1,15 @@
 import { chakra } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
 import { Action, BenchHead, Empty } from "../../kit/controls";
 import { settings, thing, things, useShow } from "../../show/document";
 import { edit } from "../../show/edits";
 import { many } from "../../show/format";
-import { fetchTimes, looksInOrder, orderShown, useLooks } from "../../show/looks";
+import { looksInOrder, orderShown, useLooks } from "../../show/looks";
 import { useSelection } from "../../show/selection";
-import type { OrderTimes } from "../../show/types";
 import { Strip } from "./Strip";
 import { Tiles } from "./Tiles";
 import { Transport } from "./Transport";
 import { usePictures } from "./usePictures";
-
-/** When steps come, real heads and all: asked again whenever something of the show has changed. */
-function useTimes(order: string | undefined): OrderTimes {
-  const rev = useShow((state) => state.rev);
-  const [times, setTimes] = useState<OrderTimes>([]);
-  useEffect(() => {
-    if (!order) return;
-    let current = true;
-    void fetchTimes(order).then((found) => current && setTimes(found), () => undefined);
-    return () => {
-      current = false;
-    };
-  }, [order, rev]);
-  return times;
-}
+import { useTimes } from "./useTimes";
 
 /** What is done with several looks at once: those that are selected, by their numbers. */
 function Several() {

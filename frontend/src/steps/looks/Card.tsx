@@ -1,19 +1,20 @@
 import { Box } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Action, Section, Segments } from "../../kit/controls";
 import { Readiness } from "../../show/CardHead";
 import { settings, thing, useShow } from "../../show/document";
 import { edit } from "../../show/edits";
-import { fetchTimes, lookName, orderShown, useLooks } from "../../show/looks";
+import { lookName, orderShown, useLooks } from "../../show/looks";
 import { useRun } from "../../show/run";
 import { useSelection } from "../../show/selection";
-import type { OrderTimes, Thing } from "../../show/types";
+import type { Thing } from "../../show/types";
 import { Blind } from "./Blind";
 import { Chosen } from "./Chosen";
 import { FromList } from "./FromList";
 import { Keep } from "./Keep";
 import { Settling } from "./Settling";
 import { Times } from "./Times";
+import { useTimes } from "./useTimes";
 
 const quietly = (work: Promise<unknown>): void => void work.catch(() => undefined);
 
@@ -76,14 +77,6 @@ function Playing() {
 
 /** The chosen steps with what is found of their heads. */
 function StepCard({ order, keys }: { order: Thing<"order">; keys: string[] }) {
-  const rev = useShow((state) => state.rev);
-  const [times, setTimes] = useState<OrderTimes>([]);
-  useEffect(() => {
-    let current = true;
-    void fetchTimes(order.id).then((found) => current && setTimes(found), () => undefined);
-    return () => {
-      current = false;
-    };
-  }, [order.id, rev]);
+  const times = useTimes(order.id);
   return <Times key={keys.join()} order={order} steps={(order.body.steps ?? []).filter((step) => keys.includes(step.key))} times={times} />;
 }

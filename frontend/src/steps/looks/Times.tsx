@@ -2,7 +2,7 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { Action, Choice, Field, Section, Sign } from "../../kit/controls";
 import { thing, useShow } from "../../show/document";
-import { edit } from "../../show/edits";
+import { edit, repair } from "../../show/edits";
 import { many } from "../../show/format";
 import { lookName, SORTS, type Sort, useLooks } from "../../show/looks";
 import type { MoveSeen, OrderTimes, Thing } from "../../show/types";
@@ -48,7 +48,7 @@ export function Times({ order, steps, times }: { order: Thing<"order">; steps: S
           </chakra.select>
         </Flex>
       )}
-      {seen.map(({ move, key }) => <Seen key={`${key} ${move.trouble}`} order={order} step={key} move={move} />)}
+      {seen.map(({ move, key }) => <Seen key={`${key} ${move.trouble}`} move={move} />)}
       {steps.some((step) => step.ahead?.length) && (
         <Box fontSize="12px" color="dim" mb="6px">
           {many(new Set(steps.flatMap((step) => step.ahead ?? [])).size, "head")} already in place before it, moved in the dark.{" "}
@@ -69,27 +69,16 @@ export function Times({ order, steps, times }: { order: Thing<"order">; steps: S
 }
 
 /** Heads that are seen to travel, and what mends it. */
-function Seen({ order, step, move }: { order: Thing<"order">; step: string; move: MoveSeen }) {
-  const of = order.body.steps?.find((one) => one.key === step);
-  if (!of) return null;
-  const at = { id: order.id, steps: [step] };
-  const [delay, fade] = timeOf(of, "position");
-  const [lightDelay, lightFade] = timeOf(of, "intensity");
+function Seen({ move }: { move: MoveSeen }) {
   const late = move.trouble === "late" || move.trouble === "lit on the way";
   return (
     <Box mb="6px">
       <Sign tone={late ? "wrong" : "attention"}>{move.text}</Sign>
       <Flex gap="4px" wrap="wrap" ml="21px">
-        {move.ahead.length > 0 && <Mend onClick={() => edit("go ahead", { ...at, fixtures: move.ahead })}>Move {many(move.ahead.length, "head")} in the dark before</Mend>}
-        {move.trouble === "lit on the way" && <Mend onClick={() => edit("set step", { ...at, sort: "intensity", delay: (lightDelay + move.seconds).toFixed(2), fade_in: lightFade.toFixed(2) })}>Light it {move.seconds.toFixed(1)} s later</Mend>}
-        {move.trouble === "late" && <Mend onClick={() => edit("set step", { ...at, sort: "position", delay: delay.toFixed(2), fade_in: Math.max(move.needs_s - delay, fade).toFixed(2) })}>Give them {(move.needs_s - delay).toFixed(1)} s</Mend>}
-        {move.trouble === "moves while going out" && <Mend onClick={() => edit("set step", { ...at, sort: "position", delay: move.needs_s.toFixed(2), fade_in: fade.toFixed(2) })}>Move them once they are dark</Mend>}
-        {!late && <Mend onClick={() => edit("set step", { ...at, moves_meant: true })}>It is meant to be seen</Mend>}
+        {move.repairs.map((one) => (
+          <Action key={one.label} height="22px" fontSize="11.5px" onClick={() => repair(one)}>{one.label}</Action>
+        ))}
       </Flex>
     </Box>
   );
-}
-
-function Mend({ onClick, children }: { onClick: () => Promise<unknown>; children: React.ReactNode }) {
-  return <Action height="22px" fontSize="11.5px" onClick={() => quietly(onClick())}>{children}</Action>;
 }

@@ -15,7 +15,9 @@ import { comesAfter, lengthOf, secondsText, startsOf, type Step, timeOf } from "
 
 const step = (key: string, look: string, more: Partial<Step> = {}): Step => ({ key, look, fade_in_s: 2, hold_s: 3, ...more }) as Step;
 const run = (more: Partial<RunEvent> = {}): RunEvent => ({ event: "run", order: "o", at_s: 1, step: "s1", playing: false, waiting: false, speed: 1, total_s: 10, haze_per_m: null, house_light_lx: null, exposure_ev: null, ...more });
-const late = { trouble: "lit on the way", fixtures: ["f1"], seconds: 1.4, needs_s: 1.9, text: "Fixture 1 is lit while still on the way: 1.4 s are missing.", ahead: ["f1"] };
+const late = { trouble: "lit on the way", fixtures: ["f1"], seconds: 1.4, text: "Fixture 1 is lit while still on the way: 1.4 s are missing.", repairs: [
+  { label: "Move 1 head in the dark before", kind: "go ahead", args: { id: "o", steps: ["s2"], fixtures: ["f1"] } }, { label: "Light it 1.4 s later", kind: "set step", args: { id: "o", steps: ["s2"], sort: "intensity", delay: "1.40", fade_in: "2.00" } },
+] };
 const times = [
   { key: "s1", starts_s: 0, comes_s: 2, over_s: 2, ends_s: 5, seen: [] },
   { key: "s2", starts_s: 5, comes_s: 7, over_s: 8.4, ends_s: 10, seen: [late] },

@@ -1,15 +1,16 @@
 import { useEffect } from "react";
-import { thing, useShow } from "../../show/document";
-import { fetchLookPicture } from "../../show/link";
+import { keptCarriers, settings, thing, useShow } from "../../show/document";
+import { fetchLookPicture, fetchLookStand, standing } from "../../show/link";
 import { keepPicture, looksInOrder, madeOf } from "../../show/looks";
 import { usePanes } from "../../show/panes";
 import { useRun } from "../../show/run";
+import type { Thing } from "../../show/types";
 
 /** So long nobody has done anything before a picture is drawn. */
 const IDLE_MS = 2500;
 const [WIDTH, HEIGHT] = [256, 144];
 /** From the house, where nobody has said from where. */
-const HOUSE: [number, number, number][] = [[0, -16, 3.2], [0, 2, 2.6]];
+const HOUSE: { eye: [number, number, number]; target: [number, number, number] } = { eye: [0, -16, 3.2], target: [0, 2, 2.6] };
 
 /** The look whose picture is to be drawn next: first those that have none. */
 function nextLook(): string | null {
@@ -18,16 +19,34 @@ function nextLook(): string | null {
   return looks.find((look) => !pictures[look]) ?? looks.find((look) => pictures[look] !== madeOf(look)) ?? null;
 }
 
-async function draw(look: string): Promise<void> {
-  const { stage } = usePanes.getState();
+/** How a look is exposed, where it says anything of that: as it would be recalled. */
+function exposureOf(look: Thing<"look">["body"]) {
+  const { camera, objects } = useShow.getState();
+  const show = settings(objects);
+  const ev = show.exposure_kind === "eye" && !show.exposure_locked ? look.exposure_ev : null;
+  return {
+    ...(camera && ev != null && { ev, shownPerCd: camera.shown_per_cd * 2 ** (camera.ev100 - ev) }),
+    ...(look.haze_per_m != null && { hazePerM: look.haze_per_m }),
+    ...(look.house_light_lx != null && { houseLightLx: look.house_light_lx }),
+  };
+}
+
+async function draw(id: string): Promise<void> {
+  const { stage, panes } = usePanes.getState();
   const { objects } = useShow.getState();
-  const of = madeOf(look);
-  const point = thing(objects, thing(objects, look, "look")?.body.viewpoint, "viewpoint");
-  const [eye, target] = point ? [point.body.eye, point.body.target] : HOUSE;
-  if (!stage || !eye || !target) return;
-  await fetchLookPicture(look);
-  const picture = await stage.pictureFrom(look, eye as [number, number, number], target as [number, number, number], WIDTH, HEIGHT);
-  if (madeOf(look) === of) await keepPicture(look, of, picture);
+  const of = madeOf(id);
+  const look = thing(objects, id, "look");
+  if (!stage || !look) return;
+  const point = thing(objects, look.body.viewpoint, "viewpoint");
+  await fetchLookPicture(id);
+  const away = keptCarriers(objects, look.body).some((one) => !one.there);
+  if (away) stage.setStand(id, standing(await fetchLookStand(id)));
+  try {
+    const picture = await stage.pictureFrom(id, (point?.body ?? HOUSE) as typeof HOUSE, WIDTH, HEIGHT, exposureOf(look.body));
+    if (madeOf(id) === of) await keepPicture(id, of, picture);
+  } finally {
+    if (away && !panes.some((pane) => pane.picture === id)) stage.setStand(id, null);
+  }
 }
 
 /** Draws the pictures of looks while nobody does anything else: those that are missing, then those that are stale. */
