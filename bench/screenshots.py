@@ -122,16 +122,15 @@ def levels(person: Person) -> None:
     levels = itertools.count(40)
 
     def found() -> bool:
-        # What the cue is still fading is left out: then it is looked for anew.
-        for state in ("on", "off"):
-            person.press("Find what moves")
-            if state == "on":
-                person.says("Touch something on the console.")
-                person.type("Level, %", str(next(levels)))
-                person.press("Set the level")
-                with suppress(AssertionError):
-                    person.says("63 Dimmer", 3)
-                    return True
+        # What a cue is still fading is left out, or found: then it is looked for anew.
+        person.press("Find what moves")
+        with suppress(AssertionError):
+            person.says("Touch something on the console.", 10)
+            person.type("Level, %", str(next(levels)))
+            person.press("Set the level")
+            person.says("63 Dimmer", 3)
+            return True
+        person.press("Find what moves")
         return False
 
     wait_for(found, "the touched fixture to be found")
@@ -218,7 +217,8 @@ def consoles(person: Person, program: Program, keep: Callable[[str], None]) -> N
     program.post(f"{place}/take", {"way": "add"})
     program.post(simulated, {"do": "fault", "unknown": ["Wader"]})
     person.press("Offer rig")
-    person.press("Ask Front desk what it would take")
+    person.click('//summary[starts-with(normalize-space(.), "Ask again")]', "what to ask again")
+    person.press("Ask again with the rig as it is now")
     person.says("6 fixtures in its patch.")
     person.click('//*[@role="radio"][normalize-space(.)="Add"]', "the way")
     frames_on(person, 1)

@@ -44,6 +44,10 @@ export function pictureOf(look: string, state: { id: string; stand: string; look
   return { url: `/api/shows/${state.id}/looks/${look}/picture?made_of=${encodeURIComponent(of)}`, stale: of !== `${state.stand}-${state.looks[look]?.prints ?? ""}` };
 }
 
+/** The looks whose pictures are of how things were before, by their numbers. */
+export const stalePictures = (state: Parameters<typeof pictureOf>[1] & { objects: Record<string, Row> }): string[] =>
+  looksInOrder(state.objects).map((look) => look.id).filter((id) => pictureOf(id, state)?.stale);
+
 export function hearPicture({ look, made_of }: PictureEvent): void {
   useShow.setState({ pictures: { ...useShow.getState().pictures, [look]: made_of } });
 }

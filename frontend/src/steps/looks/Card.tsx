@@ -1,12 +1,13 @@
 import { Box } from "@chakra-ui/react";
 import { useState } from "react";
-import { Action, Section, Segments } from "../../kit/controls";
+import { Action, Section, Segments, Sign } from "../../kit/controls";
 import { Readiness } from "../../show/CardHead";
 import { settings, thing, useShow } from "../../show/document";
 import { edit } from "../../show/edits";
-import { lookName, orderShown, useLooks } from "../../show/looks";
+import { many } from "../../show/format";
+import { lookName, orderShown, stalePictures, useLooks } from "../../show/looks";
 import { useRun } from "../../show/run";
-import { useSelection } from "../../show/selection";
+import { select, useSelection } from "../../show/selection";
 import type { Thing } from "../../show/types";
 import { Blind } from "./Blind";
 import { Chosen } from "./Chosen";
@@ -48,6 +49,7 @@ export function LooksCard() {
         </>
       )}
       <Readiness step="looks" />
+      <OldPictures />
     </>
   );
 }
@@ -71,6 +73,20 @@ function Playing() {
       {(playing ?? order) && show.look_first && show.follow_console && (
         <Action mt="6px" height="24px" onClick={() => quietly(edit("set show", { look_first: false }))}>Give the console the say</Action>
       )}
+    </Section>
+  );
+}
+
+/** Pictures that are of how things were before, until the stage has drawn them anew. */
+function OldPictures() {
+  const stale = useShow((state) => stalePictures(state).join(" "));
+  if (!stale) return null;
+  const looks = stale.split(" ");
+  return (
+    <Section title="Pictures">
+      <Sign tone="attention" onClick={() => select(looks)}>
+        {many(looks.length, "picture")} of before: drawn anew while nobody does anything else here.
+      </Sign>
     </Section>
   );
 }

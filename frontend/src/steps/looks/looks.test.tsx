@@ -221,4 +221,15 @@ describe("pictures of looks", () => {
     useShow.setState({ stand: "s2" });
     expect(pictureOf("a", useShow.getState())?.stale).toBe(true);
   });
+
+  it("that are of before are counted in the card, and their looks selected by a click", () => {
+    show();
+    hearPicture({ event: "picture", look: "a", made_of: "s1-x" });
+    desk(answers);
+    drawn(<LooksCard />);
+    expect(screen.queryByText(/of before/)).toBeNull();
+    act(() => useShow.setState({ stand: "s2" }));
+    fireEvent.click(screen.getByText(/1 picture of before: drawn anew/));
+    expect(useSelection.getState().selection).toEqual(["a"]);
+  });
 });
