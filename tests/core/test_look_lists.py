@@ -49,6 +49,17 @@ def test_a_list_says_levels_in_the_units_of_the_trade_and_comes_back_as_the_same
         taken(rig, rows)
 
 
+def test_a_list_without_names_leaves_names_as_they_are(rig):
+    columns = ("Look", "Fixture", "Function", "Level")
+    rows = [(number, "11", "dimmer", "0.75") for number in ("1", "4.5")]
+    _, edit = taken(rig, rows, columns)
+    assert edit.sentence == "Take looks in from a list: 1 new, 1 changed"
+    assert [(look.number, look.name, look.note) for _, look in in_order(rig.show)] == [
+        (1.0, "Ebb", "Cue 3"),
+        (4.5, "Unnamed", ""),
+    ]
+
+
 def test_rows_that_cannot_be_are_left_out_in_words_and_the_others_are_taken(rig):
     rows = [
         ("2", "New", "", "12", "", "dimmer", "0,25", ""),

@@ -255,7 +255,9 @@ def test_a_look_is_made_of_parts_the_later_over_the_earlier(rig):
 def test_merged_looks_are_one_that_hangs_on_none_of_them(rig):
     a = keep(rig, "A", {rig.ids[0]: {"dimmer": 0.3}, rig.ids[1]: {"dimmer": 0.4}})
     b = keep(rig, "B", {rig.ids[0]: {"dimmer": 0.8}})
-    merged = rig.made("merge looks", looks=[a, b], name="AB")
+    merged = rig.made("merge looks", looks=[a, b])
+    # Nobody has named it: no number is in its name that is not its own, or is not once it has another.
+    assert (rig.body(merged).number, rig.body(merged).name) == (3.0, "Unnamed")
     assert rig.body(merged).values == {rig.ids[0]: {"dimmer": 0.8}, rig.ids[1]: {"dimmer": 0.4}}
     rig.do("remove", ids=[a, b])
     assert resolved(rig.show, merged)[rig.ids[1]] == {"dimmer": 0.4}

@@ -9,12 +9,12 @@ from pydantic import PrivateAttr
 
 from zarfwright.core.dmx.rows import fixture_of
 from zarfwright.core.edits.aiming import require_features
-from zarfwright.core.edits.base import Arguments, Around, Edit, LongText, NewId, Values, added, changed, free_name, made
+from zarfwright.core.edits.base import Arguments, Around, Edit, LongText, NewId, Values, added, changed, made
 from zarfwright.core.edits.carrying import carriers_brought, carriers_now
 from zarfwright.core.errors import JobError
 from zarfwright.core.lighting import fitting_ev
 from zarfwright.core.looks.kept import Links, changed_rows, held, links_of_hands, of_some, seen, with_links
-from zarfwright.core.looks.look import Look, at_start, called
+from zarfwright.core.looks.look import UNNAMED, Look, at_start, called
 from zarfwright.core.looks.said import Said, overlaid, said_of
 from zarfwright.core.looks.shown import carriers_of, layers_of, next_number, resolved
 from zarfwright.core.looks.sorts import SORTS, Sort
@@ -98,7 +98,7 @@ def number_typed(show: Show, text: str) -> float:
 
 
 def keep_look(show: Show, args: KeepLook, new_id: NewId) -> Edit:
-    name = free_name(show, "look", args.name, "Look")
+    name = args.name.strip() or UNNAMED
     number = number_typed(show, args.number)
     whole = not args.ids and not args.sorts and args.what == "seen"
     if args.what == "held":

@@ -9,12 +9,12 @@ from zarfwright.core.aiming.giving import given
 from zarfwright.core.aiming.yokes import chain_for
 from zarfwright.core.dmx.rows import beam_keys
 from zarfwright.core.edits.aiming import chosen_fixtures, require_features
-from zarfwright.core.edits.base import Arguments, Edit, LongText, NewId, Values, added, changed, free_name, made, within
+from zarfwright.core.edits.base import Arguments, Edit, LongText, NewId, Values, added, changed, made, within
 from zarfwright.core.edits.keeping import number_typed
 from zarfwright.core.errors import JobError
 from zarfwright.core.looks.kept import Links, of_some, sorts_said, with_links, without
 from zarfwright.core.looks.linked import linked, sort_of_link
-from zarfwright.core.looks.look import Look, at_start, called, number_text
+from zarfwright.core.looks.look import UNNAMED, Look, at_start, called, number_text
 from zarfwright.core.looks.said import NOTHING, Said, overlaid, said_of
 from zarfwright.core.looks.shown import carriers_of, layers_of, resolved
 from zarfwright.core.looks.sorts import Sort
@@ -207,8 +207,8 @@ def make_of_parts(show: Show, args: MakeOfParts, new_id: NewId) -> Edit:
         raise JobError("Nothing is selected: select the looks that it is to be made of.", "parts")
     for part in args.parts:
         show.item(part, "look")
-    name = free_name(show, "look", args.name, "Look")
-    look = Look(name, number_typed(show, args.number), NOTHING, parts=tuple(dict.fromkeys(args.parts)), whole=False)
+    name, number = args.name.strip() or UNNAMED, number_typed(show, args.number)
+    look = Look(name, number, NOTHING, parts=tuple(dict.fromkeys(args.parts)), whole=False)
     item = added(show, "look", [look], new_id)[0]
     return Edit((made(item),), f"Make {called(look)} of {len(look.parts)} parts", (item.id,))
 
@@ -232,7 +232,7 @@ def merge_looks(show: Show, args: MergeLooks, new_id: NewId) -> Edit:
             merged = with_links(show, merged, fixtures, sorts_said(body.values), Links(body.links, body.offsets))
     haze, house, exposure = merged_air(show, looks)
     look = replace(
-        merged, name=free_name(show, "look", args.name, "Look"), number=number_typed(show, args.number),
+        merged, name=args.name.strip() or UNNAMED, number=number_typed(show, args.number),
         values=overlaid(resolved(show, key) for key in looks), haze_per_m=haze, house_light_lx=house,
         carriers={key: place for one in looks for key, place in carriers_of(show, one).items()}, exposure_ev=exposure,
         whole=any(body.whole for body in bodies),
@@ -336,7 +336,7 @@ def take_looks(show: Show, args: TakeLooks, new_id: NewId) -> Edit:
         known = there.get(round(told.number, 3))
         if known is None:
             whole = {*values.table.fixtures} == present
-            new.append(Look(told.name, round(told.number, 3), values, told.note, whole=whole))
+            new.append(Look(told.name or UNNAMED, round(told.number, 3), values, told.note, whole=whole))
             continue
         look = show.body(known.id, Look)
         fixtures, sorts = values.table.fixtures, sorts_said(values)

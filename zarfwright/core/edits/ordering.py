@@ -8,6 +8,7 @@ from dataclasses import replace
 from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, free_name, made, within
 from zarfwright.core.errors import JobError
 from zarfwright.core.looks.look import Look, called
+from zarfwright.core.looks.shown import in_order
 from zarfwright.core.looks.sorts import Sort
 from zarfwright.core.playback.order import LONGEST_S, Order, Step, starts_of
 from zarfwright.core.show import SHOW_ID, Item, Show
@@ -28,8 +29,7 @@ def add_order(show: Show, args: AddOrder, new_id: NewId) -> Edit:
     if args.like is not None:
         order = replace(show.body(args.like, Order), name=name)
     else:
-        by_number = sorted(show.bodies(Look), key=lambda one: one[1].number)
-        looks = args.looks or [item.id for item, look in by_number if look.whole]
+        looks = args.looks or [key for key, look in in_order(show) if look.whole]
         order = Order(name, tuple(_new_step(show, look, new_id) for look in looks))
     item = added(show, "order", [order], new_id)[0]
     return Edit((made(item),), f"Make the running order {name}", (item.id,))

@@ -68,7 +68,7 @@ def order_rows(show: Show, order: Order) -> list[tuple[str | float | int, ...]]:
 
 @dataclass(frozen=True)
 class ListedLook:
-    """A look as a list tells it: values by fixture or cell and feature."""
+    """A look as a list tells it: values by fixture or cell and feature; name and note empty where it tells none."""
 
     number: float
     name: str
@@ -152,7 +152,7 @@ class _Reader:
             return
         look = self.looks.get(number)
         if look is None:
-            name = self._cell(row, "Name")[:200] or f"Look {number_text(number)}"
+            name = self._cell(row, "Name")[:200]
             look = self.looks[number] = ListedLook(number, name, self._cell(row, "Note"), {})
         for one in keys:
             look.values.setdefault(one, {})[feature] = round(value, 6)

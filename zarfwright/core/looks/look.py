@@ -46,6 +46,10 @@ def number_text(number: float) -> str:
     return f"{number:g}"
 
 
+UNNAMED = "Unnamed"
+"""What a look is called that nobody has named: its number tells it from others, also once it has another."""
+
+
 def called(look: Look) -> str:
     """Number and name, as sentences have it."""
     return f"look {number_text(look.number)}, {look.name}"

@@ -22,12 +22,16 @@ export function FromList() {
       setWrong(refusal instanceof Error ? refusal.message : String(refusal));
     }
   };
+  const away = () => {
+    setFound(null);
+    setWrong("");
+    setOpen(false);
+  };
   const take = async () => {
     if (!found) return;
     try {
       notify((await takeLooks(found.file, true)).sentence);
-      setFound(null);
-      setOpen(false);
+      away();
     } catch (refusal) {
       setWrong(refusal instanceof Error ? refusal.message : String(refusal));
     }
@@ -51,7 +55,7 @@ export function FromList() {
           <Action mt="4px" onClick={() => void take()}>Take {many(found.comes.looks, "look")} in</Action>
         </>
       )}
-      <Action look="quiet" height="22px" mt="4px" onClick={() => setOpen(false)}>Not now</Action>
+      <Action look="quiet" height="22px" mt="4px" onClick={away}>Not now</Action>
     </Section>
   );
 }

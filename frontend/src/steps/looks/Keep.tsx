@@ -42,7 +42,7 @@ export function Keep({ open }: { open: boolean }) {
           void keep().then((kept) => kept && form.reset({ name: "", number: "", note: "" }));
         }}
       >
-        <Input label="Name" numeric={false} hint="Look" value={form.texts.name} onChange={(text) => form.put("name", text)} wrong={form.wrongAt("name")} />
+        <Input label="Name" numeric={false} hint="Unnamed" value={form.texts.name} onChange={(text) => form.put("name", text)} wrong={form.wrongAt("name")} />
         <Input label="Note" numeric={false} value={form.texts.note} onChange={(text) => form.put("note", text)} />
         {part && (
           <>
