@@ -16,12 +16,12 @@ from zarfwright.core.aiming.solve import Way, ways
 from zarfwright.core.aiming.yokes import angles_now, chain_for
 from zarfwright.core.dmx.encode import encode_raws
 from zarfwright.core.errors import JobError
-from zarfwright.core.lighting import caster_of, rig_of
+from zarfwright.core.lighting import rig_of
 from zarfwright.core.looks.shown import look_numbered, resolved
-from zarfwright.core.optics.colour import LUMINANCE, RGB_TO_XYZ, cct_k
-from zarfwright.core.optics.photometry import contribution
 from zarfwright.core.playback.of_show import played
 from zarfwright.core.raycast import Caster
+from zarfwright.core.review.lit import who_lights
+from zarfwright.core.review.maps import as_in_look, in_the_way
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Item, Show
@@ -29,10 +29,6 @@ from zarfwright.core.space import Vec, unit
 from zarfwright.core.types.model import FixtureType, Mode
 from zarfwright.web.desk import Desk
 from zarfwright.web.desk.feed import hands_of
-from zarfwright.web.rays import Lights
-
-SHARE_LEAST = 1e-6
-"""What gives less of the light than this is not listed."""
 
 
 def place(text: str) -> Vec:
@@ -151,17 +147,6 @@ def _hold(values: dict[str, dict[str, float]], hands: dict[str, dict[str, float]
             values[key] = {**values.get(key, {}), **held}
 
 
-def _blocked_by(show: Show, caster: Caster, lens: Any, at: Any) -> str | None:
-    """What stands between a lens and a place, by name; None where nothing does."""
-    way = at - lens
-    far = float(np.linalg.norm(way))
-    met = caster.first(lens[None], (way / far)[None])
-    if float(met.distance[0]) >= far - 4e-3:
-        return None
-    item = show.items.get(caster.names[int(met.thing[0])].split("/")[0])
-    return item.name if item is not None else caster.names[int(met.thing[0])]
-
-
 def probe(args: argparse.Namespace) -> int:
     """What light falls on a place: lux, colour, and from whom. Haze and bounced light are not in it."""
     desk = Desk(Path(args.file), look=True)
@@ -189,41 +174,16 @@ def _probed(desk: Desk, show: Show, at: Any, normal: Any, args: argparse.Namespa
         values = {key: dict(said) for key, said in resolved(show, look_numbered(show, args.look).id).items()}
         if args.hands:
             _hold(values, hands_of(show))
-    rig, lights = rig_of(show), Lights(desk)
-    masks = {key: mask for key in rig.table.gobos if (mask := lights.mask(key)) is not None}
-    webs = {key: web for key in rig.table.webs if (web := lights.web(key)) is not None}
-    beams = rig.beams(values, masks, webs)
-    caster = caster_of(show, [item for item in show.items.values() if item.is_a.solid and not show.hidden(item)])
-    rgb, parts = np.zeros(3), []
-    for i in beams.lit():
-        clear = float(contribution(beams, int(i), at[None], normal[None])[0])
-        if clear <= 0:
-            continue
-        got = float(contribution(beams, int(i), at[None], normal[None], caster)[0])
-        colour = beams.colour_cd(int(i))
-        lux = got * float(colour @ LUMINANCE)
-        rgb += got * colour
-        blocked = None
-        if got < clear * 0.999:
-            blocked = _blocked_by(show, caster, beams.lens[i], at + normal * 2e-3) or "something sheer"
-        key, fixture = rig.rig.keys[i], rig.rig.fixtures[i]
-        cell = int(key.split("/")[1]) if "/" in key else 1
-        number = show.body(fixture, Fixture).number
-        open_lux = clear * float(colour @ LUMINANCE)
-        parts.append(
-            {"number": number, "id": fixture, "cell": cell, "lux": lux, "clear": open_lux, "blocked_by": blocked}
-        )
-    whole = float(rgb @ LUMINANCE)
+        show = as_in_look(show, look_numbered(show, args.look).id)
+    rig = rig_of(show)
+    beams = rig.beams(values, *desk.optics.of(rig.table))
+    found = who_lights(show, beams, rig.rig, Caster(in_the_way(show, people=True)), at, normal)
     listed = [
-        {"number": one["number"], "id": one["id"], "cell": one["cell"], "lux": _finite(one["lux"], 6),
-         "share": _finite(one["lux"] / whole, 9) if whole > 0 else 0.0, "blocked_by": one["blocked_by"]}
-        for one in sorted(parts, key=lambda one: (-one["lux"], -one["clear"]))
-        if one["clear"] > max(whole, 1.0) * SHARE_LEAST
+        {"number": show.body(one.fixture, Fixture).number, "id": one.fixture, "cell": one.cell,
+         "lux": _finite(one.lux, 6), "share": _finite(one.share, 9), "blocked_by": one.blocked_by}
+        for one in found.parts
     ]  # fmt: skip
-    xyz = rgb @ RGB_TO_XYZ.T
-    x, y = (float(xyz[0] / xyz.sum()), float(xyz[1] / xyz.sum())) if whole > 1e-9 and xyz.sum() > 0 else (None, None)
-    kelvin = cct_k(x, y) if x is not None and y is not None else None
-    return {"lux": _finite(whole, 6), "x": x, "y": y, "cct_k": kelvin, "from": listed}
+    return {"lux": _finite(found.lux, 6), "x": found.x, "y": found.y, "cct_k": found.cct_k, "from": listed}
 
 
 def add_commands(commands: Any) -> None:

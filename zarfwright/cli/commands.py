@@ -26,6 +26,7 @@ FAMILIES = {
     "schedule": ("schedule",),
     "mvr": ("mvr",),
     "look": ("look",),
+    "review": ("lux", "sight"),
     "traffic": ("record", "replay", "slot"),
 }
 """Modules with the commands that they have. One is imported for a command of it, and all where help is wanted: they
@@ -136,7 +137,7 @@ def print_tables(_: argparse.Namespace) -> int:
     return 0
 
 
-PLACES = ("--at", "--normal")
+PLACES = ("--at", "--normal", "--plane", "--facing")
 """Options that take x,y,z: the parser would take one that begins with a minus for another option."""
 
 

@@ -29,13 +29,15 @@ class Met:
     normal: Floats
 
 
+_Owned = tuple[NDArray[np.float32], NDArray[np.int64]]
+"""The corners of triangles (t, 3, 3), and whose each is (t,)."""
+
+
 class _Triangles:
     """The triangles of some solids in the show's frame, built once."""
 
-    def __init__(self, solids: Sequence[Solid]) -> None:
-        corners = [_placed(solid) for solid in solids]
-        self._corners = np.concatenate(corners).astype(np.float32) if corners else np.zeros((0, 3, 3), np.float32)
-        self._owner = np.repeat(np.arange(len(corners)), [len(part) for part in corners])
+    def __init__(self, corners: NDArray[np.float32], owner: NDArray[np.int64]) -> None:
+        self._corners, self._owner = corners, owner
         self._normal = unit(
             np.cross(self._corners[:, 1] - self._corners[:, 0], self._corners[:, 2] - self._corners[:, 0])
         )
@@ -68,6 +70,26 @@ def _placed(solid: Solid) -> Floats:
     return np.asarray(placed[mesh.triangles.reshape(-1, 3)])
 
 
+def _corners_of(solids: Sequence[Solid]) -> _Owned:
+    corners = [_placed(solid) for solid in solids]
+    owner = np.repeat(np.arange(len(corners)), [len(part) for part in corners])
+    return np.concatenate(corners).astype(np.float32) if corners else np.zeros((0, 3, 3), np.float32), owner
+
+
+@dataclass(frozen=True)
+class PackedSolids:
+    """What rays meet, as bytes: to be sent to another process."""
+
+    names: tuple[str, ...]
+    met: bytes
+    met_owner: bytes
+    sheer: bytes
+    sheer_owner: bytes
+    open: tuple[float, ...]
+    """How much light goes straight through each sheer thing."""
+    albedo: bytes
+
+
 class Caster:
     """Rays through some solids in the show's frame. People stand in their simple meshes.
 
@@ -77,10 +99,32 @@ class Caster:
     def __init__(self, solids: Sequence[Solid]) -> None:
         met = [solid for solid in solids if solid.sheer[0] == 0]
         sheer = [solid for solid in solids if solid.sheer[0] > 0]
-        self.names = tuple(solid.id for solid in met)
-        self.albedo = np.array([solid.albedo for solid in met]).reshape(-1, 3)
-        self._met, self._sheer = _Triangles(met), _Triangles(sheer)
-        self._open = np.array([solid.sheer[0] for solid in sheer])
+        self._build(tuple(solid.id for solid in met), np.array([solid.albedo for solid in met]).reshape(-1, 3),
+                    np.array([solid.sheer[0] for solid in sheer]), _corners_of(met), _corners_of(sheer))  # fmt: skip
+
+    def _build(self, names: tuple[str, ...], albedo: Floats, opened: Floats, met: _Owned, sheer: _Owned) -> None:
+        self.names, self.albedo, self._open = names, albedo, opened
+        self._owned = (met, sheer)
+        self._met, self._sheer = _Triangles(*met), _Triangles(*sheer)
+
+    def packed(self) -> PackedSolids:
+        """The same as bytes."""
+        met, sheer = self._owned
+        return PackedSolids(self.names, met[0].tobytes(), met[1].tobytes(), sheer[0].tobytes(), sheer[1].tobytes(),
+                            tuple(self._open.tolist()), self.albedo.tobytes())  # fmt: skip
+
+    @classmethod
+    def of(cls, packed: PackedSolids) -> Caster:
+        """Rays through what another process has packed."""
+
+        def owned(corners: bytes, owner: bytes) -> _Owned:
+            return np.frombuffer(corners, np.float32).reshape(-1, 3, 3), np.frombuffer(owner, np.int64)
+
+        made = cls.__new__(cls)
+        albedo = np.frombuffer(packed.albedo).reshape(-1, 3)
+        made._build(packed.names, albedo, np.array(packed.open), owned(packed.met, packed.met_owner),
+                    owned(packed.sheer, packed.sheer_owner))  # fmt: skip
+        return made
 
     def first(self, origins: ArrayLike, directions: ArrayLike) -> Met:
         """What rays from `origins` (m, 3) along unit `directions` (m, 3) meet first."""

@@ -93,7 +93,7 @@ def landings(path: ShowPath) -> Response:
 @api.get("/api/gobos/<key>")
 def gobo(path: KeyPath) -> Response:
     """A gobo image as 256 x 256 bytes of transmission, rows from the top. Never changes under its key."""
-    mask = services().lights.mask(path.key)
+    mask = services().desk.optics.mask(path.key)
     if mask is None:
         abort(404, "No type of this show has that gobo image: load the page again.")
     return for_ever(mask.tobytes())
@@ -102,7 +102,7 @@ def gobo(path: KeyPath) -> Response:
 @api.get("/api/webs/<key>")
 def web(path: KeyPath) -> Response:
     """A photometric web as 128 x 64 shares of its peak (f32): core/optics/web.py says of which directions."""
-    found = services().lights.web(path.key)
+    found = services().desk.optics.web(path.key)
     if found is None:
         abort(404, "No type of this show has that photometric web: load the page again.")
     return for_ever(found.table.astype("<f4").tobytes())

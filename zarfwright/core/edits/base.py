@@ -14,6 +14,9 @@ from zarfwright.core.exchange.incoming import Incoming
 from zarfwright.core.kinds import KINDS, Body
 from zarfwright.core.looks.said import Said
 from zarfwright.core.mesh import MeshFile
+from zarfwright.core.optics.gate import Mask
+from zarfwright.core.optics.web import Web
+from zarfwright.core.picture import BeamTable
 from zarfwright.core.plain import NAME_MOST, TEXT_MOST
 from zarfwright.core.settings import Layer
 from zarfwright.core.show import Change, Item, Show
@@ -74,6 +77,9 @@ class Around(Protocol):
 
     def scene_in(self, key: str) -> Incoming:
         """A scene file that has arrived. Raises JobError where it is not there any more."""
+
+    def optics(self, table: BeamTable) -> tuple[dict[str, Mask], dict[str, Web]]:
+        """Gobo images and photometric webs of a rig's beams, by key."""
 
 
 @dataclass(frozen=True)

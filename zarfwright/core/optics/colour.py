@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from numpy.typing import ArrayLike
 
@@ -78,19 +80,25 @@ WHITE_WITHIN = 0.05
 def cct_k(x: float, y: float) -> float | None:
     """The correlated colour temperature of a chromaticity, kelvin: of the nearest white in CIE 1960 u, v. None of what
     is no white."""
-    mireds = np.linspace(1e6 / CCT_RANGE_K[1], 1e6 / CCT_RANGE_K[0], 2000)
-    line = _WHITES_1960
-    here = uv_of(x, y) * [1.0, 2 / 3]
-    away = np.linalg.norm(line - here, axis=1)
-    nearest = int(away.argmin())
-    if float(away[nearest]) > WHITE_WITHIN:
-        return None
-    return float(round(1e6 / mireds[nearest], 1))
+    kelvin = float(temperatures_k([[x, y]])[0])
+    return None if math.isnan(kelvin) else kelvin
 
 
-_WHITES_1960 = np.array(
-    [
-        uv_of(*white_xy(1e6 / mired)) * [1.0, 2 / 3]
-        for mired in np.linspace(1e6 / CCT_RANGE_K[1], 1e6 / CCT_RANGE_K[0], 2000)
-    ]
-)
+AT_ONCE = 500
+
+
+def temperatures_k(xy: ArrayLike) -> Floats:
+    """The correlated colour temperatures (m,) of chromaticities (m, 2), kelvin; NaN of what is no white."""
+    places = np.asarray(xy, dtype=float).reshape(-1, 2)
+    found = np.full(len(places), np.nan)
+    for start in range(0, len(places), AT_ONCE):
+        here = uv_of(*places[start : start + AT_ONCE].T) * [1.0, 2 / 3]
+        away = np.linalg.norm(_WHITES_1960[None] - here[:, None], axis=-1)
+        nearest = away.argmin(axis=1)
+        white = np.take_along_axis(away, nearest[:, None], axis=1)[:, 0] <= WHITE_WITHIN
+        found[start : start + AT_ONCE] = np.where(white, np.round(1e6 / _MIREDS[nearest], 1), np.nan)
+    return found
+
+
+_MIREDS = np.linspace(1e6 / CCT_RANGE_K[1], 1e6 / CCT_RANGE_K[0], 2000)
+_WHITES_1960 = np.array([uv_of(*white_xy(1e6 / mired)) * [1.0, 2 / 3] for mired in _MIREDS])

@@ -16,6 +16,9 @@ from zarfwright.core.errors import JobError
 from zarfwright.core.looks.said import Said
 from zarfwright.core.looks.stand import stand_of
 from zarfwright.core.mesh import MeshFile
+from zarfwright.core.optics.gate import Mask
+from zarfwright.core.optics.web import Web
+from zarfwright.core.picture import BeamTable
 from zarfwright.core.readiness import counts
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Item, Show
@@ -26,20 +29,21 @@ from zarfwright.web.desk.feed import Feed, Values
 from zarfwright.web.desk.finder import Finder
 from zarfwright.web.desk.gestures import Gestures
 from zarfwright.web.desk.inbox import Arrived, Inbox
+from zarfwright.web.desk.optics import Optics
 from zarfwright.web.desk.session import Applied, Session
 from zarfwright.web.desk.shelf import Shelf
 
 BODIES = "the bodies"
 TRIED_MOST = 200
-STAND_STILL = {"show", "look", "order", "palette", "viewpoint", "label style", "connection", "console", "rack"}
+STAND_STILL = {"show", "look", "order", "palette", "viewpoint", "label style", "connection", "console", "rack", "area"}
 """The kinds that nothing hangs on: where clamps are has not changed with them."""
 
 
 class Around:
     """What edits may need that is outside of the show (core/edits/base.py)."""
 
-    def __init__(self, session: Session, feed: Feed, inbox: Inbox) -> None:
-        self._session, self._feed, self._inbox = session, feed, inbox
+    def __init__(self, session: Session, feed: Feed, inbox: Inbox, optics: Optics) -> None:
+        self._session, self._feed, self._inbox, self._optics = session, feed, inbox, optics
 
     def values(self) -> Said:
         return self._feed.values()
@@ -65,6 +69,9 @@ class Around:
 
     def scene_in(self, key: str) -> Arrived:
         return self._inbox.look(key)
+
+    def optics(self, table: BeamTable) -> tuple[dict[str, Mask], dict[str, Web]]:
+        return self._optics.of(table)
 
 
 class Tried:
@@ -95,7 +102,8 @@ class Desk:
         self.tried = Tried()
         self.session = Session(path, self._applied, look)
         self.inbox = Inbox()
-        self.around = Around(self.session, self.feed, self.inbox)
+        self.optics = Optics(lambda: self.show, self.tried.get)
+        self.around = Around(self.session, self.feed, self.inbox, self.optics)
         self.gestures = Gestures(self._gesture_over)
         self.finder = Finder(self.session.now, self.feed.tell)
 
