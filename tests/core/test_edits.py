@@ -53,7 +53,6 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
     boom = bench.made("add truss", form="upright", lattice="pipe", length="4m", start_trim="0", x="SL 9")
     # What came to stand in the crowd later.
     bench.made("add piece", piece="column", y="DS 9")
-    ids |= {"boom": boom}
     layer = bench.do("add layer", name="Set").changes[0].id
     bench.do("add layer", name="Props")
     bench.do("activate layer", id=None)
@@ -64,7 +63,7 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
     free = bench.made("place free", type="heron", position=[2, 2, 4.5])
     style = bench.do("add label style", name="Plan").changes[0].id
     carrier = bench.made("make carrier", ids=[piece], name="Stair")
-    ids |= {"mesh": mesh, "panel": panel, "free": free, "label style": style, "carrier": carrier}
+    ids |= {"boom": boom, "mesh": mesh, "panel": panel, "free": free, "label style": style, "carrier": carrier}
     point = bench.made("add focus point", name="Lectern", point=[0, 2, 1.6])
     bench.do("set path", id=figure, path=[[0, 0, 0], [2, 0, 0]])
     # Two that hang in each other's mirror image, one of them aimed.
@@ -92,6 +91,7 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
     kept = Item("kept", "received", Received("tour.mvr", "a", {"b.glb": "b"}))
     bench.show = bench.show.after([Change(None, kept)])
     ids |= {"the layer": layer, "drawing": drawing}
+    ids |= small_review(bench, looks["look"], deck)
     bench.do("keep check", checked=[fixtures[1]], failed={fixtures[1]: "intensity."})
     ids |= {"draft": draft, "faulty": faulty, "heron": "heron"}
     return bench, {**ids, "viewpoint": viewpoint}
@@ -104,6 +104,14 @@ def small_looks(bench: Workbench, fixtures: tuple[str, ...]) -> dict[str, str]:
     order = bench.made("add order", looks=[look, dusk])
     first, second = (step.key for step in bench.body(order).steps)
     return {"look": look, "dusk": dusk, "order": order, "step one": first, "step two": second}
+
+
+def small_review(bench: Workbench, look: str, deck: str) -> dict[str, str]:
+    """A measured area, a note, and what somebody says of a look, by name."""
+    area = bench.made("add area", deck=deck, wanted="500 lx", wanted_in=[look], points="4x3")
+    note = bench.made("write note", text="Warmer here", by="Wren", about=look, at="2026-11-30T10:00:00Z")
+    bench.do("write note", verdict="not yet", by="Wren", about=look)
+    return {"area": area, "note": note}
 
 
 def every_edit() -> list[tuple[str, dict[str, object]]]:
@@ -130,6 +138,13 @@ def every_edit() -> list[tuple[str, dict[str, object]]]:
         ("thin crowds", {}),
         ("set outline", {"id": "deck", "corners": [[0, 0, 0], [3, 0, 0], [0, 3, 0]]}),
         ("offset outline", {"id": "crowd", "by": "0.5m"}),
+        ("add area", {"width": "3m", "faces": "towards", "towards": "viewpoint"}),
+        ("set area", {"id": "area", "wanted": "50 fc", "tolerance": "15", "people": True}),
+        ("measure light", {"ids": ["area"]}),
+        ("write note", {"text": "Too bright", "about": "fixture", "place": [0, 0, 1], "tags": ["Focus"]}),
+        ("set note", {"ids": ["note"], "done": True}),
+        ("answer note", {"id": "note", "text": "Done so", "by": "Teal"}),
+        ("take notes", {"notes": [{"verdict": "agreed", "by": "Wren", "about": "look"}]}),
         ("add figures", {"rows": "2", "columns": "2"}),
         ("add viewpoint", {"eye": [1, 2, 3], "target": [0, 0, 0]}),
         ("move", {"ids": ["truss", "deck", "figure", "fixture"], "by": [1, 2, 0.5]}),
@@ -275,6 +290,9 @@ def test_an_edit_undone_leaves_no_trace_and_redone_comes_to_the_same(kind, args)
             "steps",
             "before",
             "fixtures",
+            "towards",
+            "about",
+            "notes",
         )
         if key in args
     }

@@ -15,13 +15,14 @@ from zarfwright.core.aiming.pointing import aimable
 from zarfwright.core.aiming.solve import Way, ways
 from zarfwright.core.aiming.yokes import angles_now, chain_for
 from zarfwright.core.dmx.encode import encode_raws
+from zarfwright.core.edits.carrying import as_in_look
 from zarfwright.core.errors import JobError
 from zarfwright.core.lighting import rig_of
 from zarfwright.core.looks.shown import look_numbered, resolved
 from zarfwright.core.playback.of_show import played
 from zarfwright.core.raycast import Caster
 from zarfwright.core.review.lit import who_lights
-from zarfwright.core.review.maps import as_in_look, in_the_way
+from zarfwright.core.review.maps import in_the_way
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Item, Show

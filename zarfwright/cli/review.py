@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 
 from zarfwright.cli.aim import place
+from zarfwright.core.edits.carrying import as_in_look
 from zarfwright.core.errors import JobError
 from zarfwright.core.lighting import rig_of
 from zarfwright.core.looks.shown import look_numbered, resolved
@@ -21,7 +22,7 @@ from zarfwright.core.playback.of_show import played
 from zarfwright.core.raycast import Caster
 from zarfwright.core.review.area import POINTS_MOST, Area
 from zarfwright.core.review.grid import Grid, grid_of
-from zarfwright.core.review.maps import as_in_look, figures_of, in_the_way, kelvin_of, lux_of
+from zarfwright.core.review.maps import figures_of, in_the_way, kelvin_of, lux_of
 from zarfwright.core.review.sight import SIZE_M, by_block, seeing, sight
 from zarfwright.core.space import unit
 from zarfwright.formats.light_map import map_csv, map_png

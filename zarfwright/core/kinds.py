@@ -16,6 +16,8 @@ from zarfwright.core.linking.consoles import Console
 from zarfwright.core.looks.look import Look
 from zarfwright.core.patching.racks import Rack
 from zarfwright.core.playback.order import Order
+from zarfwright.core.review.area import Area
+from zarfwright.core.review.notes import Note
 from zarfwright.core.rig.things import Carrier, Fixture, FocusPoint, LabelStyle, Palette, TypeEntry
 from zarfwright.core.settings import Layer, Settings, Viewpoint
 from zarfwright.core.site.placed import Placed
@@ -43,8 +45,10 @@ Body = (
     | LineCheck
     | Rack
     | Received
+    | Area
+    | Note
 )
-Step = Literal["site", "hang", "aim", "patch", "signal", "looks", "types", "show"]
+Step = Literal["site", "hang", "aim", "patch", "signal", "looks", "review", "types", "show"]
 
 
 @dataclass(frozen=True)
@@ -111,6 +115,8 @@ KINDS: dict[str, Kind] = {
     "line check": Kind(LineCheck, "signal"),
     "rack": Kind(Rack, "patch"),
     "received": Kind(Received, "show"),
+    "area": Kind(Area, "review"),
+    "note": Kind(Note, "review"),
 }
 OF_BODY: dict[type, str] = {kind.body: name for name, kind in KINDS.items()}
 PLACED = frozenset(kind.body for kind in KINDS.values() if kind.placed)

@@ -14,6 +14,8 @@ from zarfwright.core.linking.readiness import line_findings
 from zarfwright.core.looks.readiness import look_findings
 from zarfwright.core.patch import occupied, overlaps
 from zarfwright.core.patching.readiness import dimmer_findings
+from zarfwright.core.review.notes import Note
+from zarfwright.core.review.readiness import light_findings
 from zarfwright.core.rig.readiness import hang_findings
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.scene import CrowdKey, people_of
@@ -209,6 +211,8 @@ STEP_OF = {
     "console": "signal",
     "line check": "signal",
     "rack": "patch",
+    "area": "review",
+    "note": "review",
 }
 
 
@@ -246,6 +250,7 @@ def findings(show: Show) -> list[Finding]:
         *_patch(show),
         *line_findings(show),
         *look_findings(show),
+        *light_findings(show),
     ]
 
 
@@ -258,4 +263,5 @@ def counts(show: Show) -> dict[str, int]:
         "aim": sum(bool(fixture.hands) or fixture.aim is not None for fixture in fixtures),
         "patch": sum(fixture.address is not None for fixture in fixtures),
         "looks": len(show.of_kind("look")),
+        "review": sum(note.open for _, note in show.bodies(Note)),
     }

@@ -14,6 +14,7 @@ from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, f
 from zarfwright.core.errors import JobError
 from zarfwright.core.kinds import Body, is_placed
 from zarfwright.core.looks.look import Look
+from zarfwright.core.looks.shown import carriers_of
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.things import Carrier, Fixture
 from zarfwright.core.show import Change, Item, Show, listed
@@ -253,6 +254,12 @@ def carriers_brought(show: Show, to: CarrierPlaces) -> tuple[list[Change], list[
         for key, after in now.items.items()
         if after is not show.items[key]
     ], names
+
+
+def as_in_look(show: Show, look: str) -> Show:
+    """The show with its carriers where a look has them."""
+    changes, _ = carriers_brought(show, carriers_of(show, look))
+    return show.after(changes) if changes else show
 
 
 def _depth(show: Show, item: Item) -> int:

@@ -16,6 +16,8 @@ from zarfwright.core.space import Vec
 
 POINTS_MOST = 100
 """Along one side of an area."""
+DRIVEN = "driven"
+"""In place of a look: as it was driven when it was measured."""
 
 
 @dataclass(frozen=True)

@@ -4,13 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 
-from zarfwright.core.edits.carrying import carriers_brought
-from zarfwright.core.looks.shown import carriers_of
 from zarfwright.core.looks.stand import prints_of, stand_of
 from zarfwright.core.optics.colour import LUMINANCE, RGB_TO_XYZ, temperatures_k
 from zarfwright.core.optics.photometry import Beams, illuminance
@@ -24,12 +22,6 @@ PIECES = 12
 FIGURES = {"figure", "crowd"}
 DARK_LX = 0.05
 """Less light than this has no colour."""
-
-
-def as_in_look(show: Show, look_id: str) -> Show:
-    """The show with its carriers where a look has them."""
-    changes, _ = carriers_brought(show, carriers_of(show, look_id))
-    return show.after(changes) if changes else show
 
 
 def in_the_way(show: Show, people: bool) -> list[Solid]:
@@ -141,9 +133,3 @@ def coloured(share: Floats) -> Floats:
     rgb = np.array([[int(colour[i : i + 2], 16) for i in (1, 3, 5)] for _, colour in SCALE])
     held = np.clip(share, 0.0, 1.0)
     return np.stack([np.interp(held, at, rgb[:, i]) for i in range(3)], axis=-1)
-
-
-def without_others(show: Show, fixture_ids: set[str]) -> Show:
-    """The show with these fixtures alone."""
-    kept = {key: item for key, item in show.items.items() if item.kind != "fixture" or key in fixture_ids}
-    return replace(show, items=kept)

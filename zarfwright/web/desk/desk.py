@@ -35,7 +35,19 @@ from zarfwright.web.desk.shelf import Shelf
 
 BODIES = "the bodies"
 TRIED_MOST = 200
-STAND_STILL = {"show", "look", "order", "palette", "viewpoint", "label style", "connection", "console", "rack", "area"}
+STAND_STILL = {
+    "show",
+    "look",
+    "order",
+    "palette",
+    "viewpoint",
+    "label style",
+    "connection",
+    "console",
+    "rack",
+    "area",
+    "note",
+}
 """The kinds that nothing hangs on: where clamps are has not changed with them."""
 
 
