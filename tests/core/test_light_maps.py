@@ -162,8 +162,8 @@ def test_figures_lines_and_colour_of_a_map():
 
 def test_what_was_measured_comes_back_and_damage_is_said():
     rgb = np.random.default_rng(3).random((12, 3)) * 1e4
-    kept = Measured("x", (4, 3), packed(rgb))
+    kept = Measured("x", (4, 3), 0, 0, 0, packed(rgb))
     assert unpacked(kept) == pytest.approx(rgb, rel=1e-6)
     for bad in (kept.rgb[:-9], "no base64!", packed(rgb * np.nan), packed(rgb[:5])):
         with pytest.raises(JobError, match="measure it again"):
-            unpacked(Measured("x", (4, 3), bad))
+            unpacked(Measured("x", (4, 3), 0, 0, 0, bad))

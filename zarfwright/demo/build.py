@@ -9,7 +9,7 @@ from typing import Any
 from zarfwright.core.aiming.solve import aim
 from zarfwright.core.dmx.features import FEATURES
 from zarfwright.core.dmx.rows import beam_keys
-from zarfwright.core.edits import Edit, perform
+from zarfwright.core.edits import Around, Edit, prepare
 from zarfwright.core.patch import compiled_show
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.show import Show
@@ -32,7 +32,11 @@ class Builder:
 
     def do(self, kind: str, **args: Any) -> Edit:
         """One edit, stored."""
-        edit = perform(self.show, kind, args, lambda: next(self._ids))
+        return self.do_with(None, kind, args)
+
+    def do_with(self, around: Around | None, kind: str, args: dict[str, Any]) -> Edit:
+        """One edit, stored, with what it needs of what is around."""
+        edit = prepare(self.show, kind, args, around).on(self.show, lambda: next(self._ids))
         self.file.store_edit(WHO, kind, edit.sentence, edit.changes)
         self.show = self.show.after(edit.changes)
         return edit

@@ -4,10 +4,19 @@ from __future__ import annotations
 
 from typing import Any
 
+from zarfwright.core.edits.carrying import as_in_look
 from zarfwright.core.lighting import Rig, caster_of, rig_of
+from zarfwright.core.looks.shown import resolved
 from zarfwright.core.optics.photometry import Beams
 from zarfwright.core.raycast import Caster
+from zarfwright.core.review.sight import PeopleAs, as_people, hiding_solids
+from zarfwright.core.show import Item, Show
 from zarfwright.web.desk import Desk
+
+
+def shown_solids(show: Show) -> list[Item]:
+    """What is in the way of light."""
+    return [item for item in show.items.values() if item.is_a.solid and not show.hidden(item)]
 
 
 class Lights:
@@ -17,6 +26,7 @@ class Lights:
         self.desk = desk
         self._rig: tuple[Any, Rig] | None = None
         self._caster: tuple[Any, Caster] | None = None
+        self._sight: tuple[Any, Caster] | None = None
 
     def rig(self) -> Rig:
         """The rig as it hangs now."""
@@ -32,11 +42,35 @@ class Lights:
         """Rays through the site as it stands now."""
         show = self.desk.show
         # What is hidden is no more in the way of light than it is in the picture.
-        items = [item for item in show.items.values() if item.is_a.solid and not show.hidden(item)]
+        items = shown_solids(show)
         made_of = tuple((item.id, item.rev) for item in items)
         if self._caster is None or self._caster[0] != made_of:
             self._caster = (made_of, caster_of(show, items))
         return self._caster[1]
+
+    def sight_caster(self, people: PeopleAs) -> Caster:
+        """Rays through what may be in the way of sight."""
+        if people == "as they are":
+            return self.caster()
+        show = self.desk.show
+        made_of = (
+            people,
+            *((item.id, item.rev) for item in show.items.values() if item.is_a.solid or item.kind == "layer"),
+        )
+        if self._sight is None or self._sight[0] != made_of:
+            self._sight = (made_of, hiding_solids(as_people(show, people), people))
+        return self._sight[1]
+
+    def in_look(self, look: str) -> tuple[Show, Beams, Rig, Caster]:
+        """The show as a look has it, its beams and its rays; with no look: as it is driven now."""
+        show = self.desk.show
+        stand = as_in_look(show, look) if look else show
+        if stand is not show:
+            rig, caster = rig_of(stand), caster_of(stand, shown_solids(stand))
+        else:
+            rig, caster = self.rig(), self.caster()
+        values = resolved(show, look) if look else self.desk.feed.values()
+        return stand, rig.beams(values, *self.desk.optics.of(rig.table)), rig, caster
 
     def beams(self) -> tuple[Beams, Rig]:
         """The beams as they are driven now. Waits for the live process: not to be called with a lock in hand."""

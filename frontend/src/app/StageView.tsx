@@ -19,12 +19,15 @@ import { pathAt, usePath } from "../show/paths";
 import { usePicture } from "../show/picture";
 import { pointAt, raise, usePointing } from "../show/pointing";
 import { putAt, takeInHand } from "../show/put";
+import { askedAt } from "../show/review";
 import { select, useSelection } from "../show/selection";
 import { dragOffStage } from "../steps/patch/dragging";
 import { Stage } from "../stage/Stage";
 import type { Pane, Shade, Vec3, ViewName } from "../stage/data";
 import { putPlace } from "../stage/tools/picking";
 import { QUALITIES } from "../stage/light/quality";
+import { Compared } from "./Compared";
+import { DrawnNote } from "./DrawnNote";
 import { offScale } from "./PicturePanel";
 import { useStageFeed } from "./stageFeed";
 
@@ -122,6 +125,7 @@ export function StageView() {
       onDraw: drawAt,
       onPut: putAt,
       onGuide: dragGuide,
+      onAsk: askedAt,
       onLost: (isLost) => usePanes.setState({ lost: isLost }),
       onViewChanged: (pane) => {
         const names = usePanes.getState().viewNames;
@@ -181,6 +185,8 @@ export function StageView() {
         }}
         onDrop={dropType}
       />
+      <Compared />
+      <DrawnNote />
       {lost && (
         <Flex position="absolute" left="0" right="0" bottom="46px" px="14px" justify="center" pointerEvents="none" color="ember" fontSize="12.5px" role="alert">
           <Box bg="ink2" border="1px solid" borderColor="line" borderRadius="5px" px="12px" py="6px">

@@ -26,7 +26,7 @@ export function Preview() {
       attention: PALETTE.ember, text: PALETTE.text, dim: PALETTE.dim, faint: PALETTE.faint, numbers: FACES.numbers,
     };
     const nothing = () => undefined;
-    const events = { onSelect: nothing, onCarry: () => false, onAim: nothing, onRaise: nothing, onPath: nothing, onCut: nothing, onSharp: nothing, onBlades: nothing, onPointer: nothing, onDrag: nothing, onStats: nothing, onLost: nothing, onViewChanged: nothing, onMeasured: nothing, onDraw: nothing, onPut: nothing, onGuide: nothing };
+    const events = { onSelect: nothing, onCarry: () => false, onAim: nothing, onRaise: nothing, onPath: nothing, onCut: nothing, onSharp: nothing, onBlades: nothing, onPointer: nothing, onDrag: nothing, onStats: nothing, onLost: nothing, onViewChanged: nothing, onMeasured: nothing, onDraw: nothing, onPut: nothing, onGuide: nothing, onAsk: nothing };
     const sources = { mesh: (key: string) => getBytes(`/api/meshes/${key}`), gobo: (key: string) => getBytes(`/api/gobos/${key}`), web: (key: string) => getBytes(`/api/webs/${key}`) };
     const made = new Stage(canvas.current, overlay.current, theme, sources, events, scaleAsked >= 0.1 && scaleAsked <= 2 ? scaleAsked : 1);
     made.setExposure({ ...NEUTRAL, ev: 7, shownPerCd: 1 / (1.2 * 128), workLightLx: 170, hazeUneven: 0.2 });

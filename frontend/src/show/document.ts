@@ -179,5 +179,6 @@ export function placeOf(row: Row | undefined): [number, number, number] | undefi
 export function called(row: Row | undefined): string {
   if (!row) return "";
   if (row.kind === "fixture") return row.body.number == null ? "no number" : String(row.body.number);
+  if (row.kind === "note") return row.body.text || row.body.verdict || "a drawn note";
   return row.body.name || row.kind;
 }

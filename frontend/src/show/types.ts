@@ -61,6 +61,9 @@ export type LookSays = Schemas["LookSays"];
 export type LookDiff = Schemas["LookDiff"];
 export type OrderTimes = Schemas["OrderTimes"];
 export type MoveSeen = Schemas["MoveSeen"];
+export type LightMap = Schemas["MapOut"];
+export type LitAnswer = Schemas["LitAnswer"];
+export type SightAnswer = Schemas["SightAnswer"];
 export type Kind = keyof Bodies;
 
 /** A thing in the show, with the body of its kind. */

@@ -13,6 +13,7 @@ import { MeshStore } from "./scene/meshes";
 import { Solids } from "./scene/solids";
 import { type Stand, Stands } from "./scene/stands";
 import { AimTool } from "./tools/aim";
+import { AskTool } from "./tools/ask";
 import { ArrangeTool } from "./tools/arrange";
 import { BladeTool } from "./tools/blades";
 import { CutTool } from "./tools/cut";
@@ -68,7 +69,7 @@ export class Stage {
   private readonly beat = new Beat((now) => this.look(now));
   private ratio = 1;
   private toldAt = 0;
-  readonly tools: { select: SelectTool; aim: AimTool; measure: MeasureTool; draw: OutlineTool; put: PutTool; guide: ArrangeTool; path: PathTool; cut: CutTool; sharp: CutTool; blades: BladeTool };
+  readonly tools: { select: SelectTool; aim: AimTool; measure: MeasureTool; draw: OutlineTool; put: PutTool; guide: ArrangeTool; path: PathTool; cut: CutTool; sharp: CutTool; blades: BladeTool; ask: AskTool };
   tool: StageTool;
   /** Counts what was asked to be drawn; equals `settled` when all of it is on screen. */
   asked = 0;
@@ -96,7 +97,7 @@ export class Stage {
     this.gobos = new GoboStore(sources.gobo, () => this.invalidate());
     this.webs = new WebStore(sources.web, () => this.invalidate());
     const selecting = new SelectTool(this);
-    this.tools = { select: selecting, aim: new AimTool(this), measure: new MeasureTool(this), draw: new OutlineTool(this), put: new PutTool(this), guide: new ArrangeTool(this, selecting), path: new PathTool(this), cut: new CutTool(this, (place, phase) => this.events.onCut(place, phase)), sharp: new CutTool(this, (place, phase) => this.events.onSharp(place, phase)), blades: new BladeTool(this) };
+    this.tools = { select: selecting, aim: new AimTool(this), measure: new MeasureTool(this), draw: new OutlineTool(this), put: new PutTool(this), guide: new ArrangeTool(this, selecting), path: new PathTool(this), cut: new CutTool(this, (place, phase) => this.events.onCut(place, phase)), sharp: new CutTool(this, (place, phase) => this.events.onSharp(place, phase)), blades: new BladeTool(this), ask: new AskTool(this) };
     this.tool = selecting;
     this.start();
     this.pointer = new Pointer(this, overlayCanvas);
@@ -448,12 +449,12 @@ export class Stage {
   }
 
   /** A picture by its name (a look's) from a place, with an exposure of its own, as PNG. */
-  async pictureFrom(picture: string, from: { eye: Vec3; target: Vec3 }, width: number, height: number, exposed: Partial<Exposure>): Promise<Blob> {
+  async pictureFrom(picture: string, from: { eye: Vec3; target: Vec3 }, width: number, height: number, exposed: Partial<Exposure>, luminance?: StillOptions["luminance"]): Promise<Blob> {
     if (!this.drawing) throw new Error("There is no picture: WebGL is not available here.");
     const viewpoint = { ...homeViewpoint("free"), eye: new THREE.Vector3(...from.eye), target: new THREE.Vector3(...from.target) };
     const camera = cameraFor(viewpoint, width / height);
     const pane = { pane: { id: "", view: "free" as const, picture, share: 1, shade: "lit" as const }, viewpoint, camera, left: 0, top: 0, width, height };
-    const blob = await this.drawing.picture(pane, camera, { width, height, still: false }, exposed);
+    const blob = await this.drawing.picture(pane, camera, { width, height, still: false, luminance }, exposed);
     this.invalidate();
     return blob;
   }

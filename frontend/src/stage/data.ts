@@ -226,7 +226,7 @@ export interface Told {
   marks: ReadonlyMap<string, FixtureMark>;
 }
 
-export type Tool = "select" | "aim" | "measure" | "draw" | "put" | "guide" | "path" | "cut" | "sharp" | "blades";
+export type Tool = "select" | "aim" | "measure" | "draw" | "put" | "guide" | "path" | "cut" | "sharp" | "blades" | "ask";
 
 /** An outline while it is drawn: corners (x, y, bulge), where the next would be, and what it was snapped to. */
 export interface Drawn {
@@ -252,6 +252,36 @@ export interface DrawPoint {
   reach: number;
   locked: boolean;
   free: boolean;
+}
+
+/** A place that is asked about: on what, which way its face looks, and from where it was seen. */
+export interface AskedPlace {
+  point: Vec3;
+  normal: Vec3;
+  thing: string;
+  eye: Vec3;
+  target: Vec3;
+}
+
+/** Light measured on an area, as it is painted: nx x ny cells by their corners, row after row. */
+export interface LightPaint {
+  points: [number, number];
+  places: Vec3[];
+  /** Of each cell, and what is written on it. */
+  colours: string[];
+  texts: string[];
+  numbers: boolean;
+  contours: { lux: number; lines: Vec3[][] }[];
+}
+
+/** What Review draws over the picture. */
+export interface Asked {
+  light: LightPaint | null;
+  seats: { at: Vec3; colour: string; chosen: boolean }[];
+  place: Vec3 | null;
+  /** From lamps to the place that they light; share 0..1. */
+  rays: { from: Vec3; to: Vec3; share: number; blocked: boolean; text: string }[];
+  pins: { at: Vec3; text: string; done: boolean; chosen: boolean }[];
 }
 
 /** Which numbers stand on the picture. */
@@ -295,4 +325,6 @@ export interface StageEvents {
   onDraw(point: DrawPoint, phase: DrawPhase): void;
   onPut(place: PutPlace, phase: "hover" | "click"): void;
   onGuide(handle: string, to: Vec3, phase: "move" | "end"): void;
+  /** A place of the picture was clicked to ask about it. */
+  onAsk(place: AskedPlace | null): void;
 }

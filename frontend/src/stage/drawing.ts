@@ -348,7 +348,7 @@ export class Drawing {
   }
 
   private async alone<T>(work: () => Promise<T>): Promise<T> {
-    if (this.busy) throw new Error("Another picture is being made: wait until it is done.");
+    while (this.busy) await new Promise((again) => setTimeout(again, 40));
     this.busy = true;
     this.putAside();
     try {
@@ -369,7 +369,7 @@ export class Drawing {
       if (exposed.ev !== undefined) shot.adapt = 1;
       const before = this.stands.take(pane.pane.picture);
       try {
-        return await (options.still ? makeStill(this.renderer, this.light, shot, options) : this.once(shot));
+        return await (options.still ? makeStill(this.renderer, this.light, shot, options) : this.once(shot, options.luminance));
       } finally {
         this.stands.take(before);
       }
@@ -377,12 +377,13 @@ export class Drawing {
   }
 
   /** A picture of its own size, drawn until nothing is left to be caught up with. */
-  private async once(shot: PaneShot): Promise<Blob> {
+  private async once(shot: PaneShot, luminance?: StillOptions["luminance"]): Promise<Blob> {
     const { width, height } = shot;
     const target = new THREE.WebGLRenderTarget(width, height, { depthBuffer: false });
     try {
       do this.light.draw({ ...shot, target });
       while (this.light.unfinished);
+      luminance?.(this.light.luminance(shot));
       const pixels = new Uint8Array(width * height * 4);
       this.renderer.readRenderTargetPixels(target, 0, 0, width, height, pixels);
       return await png(pixels, width, height);

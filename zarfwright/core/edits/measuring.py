@@ -35,7 +35,7 @@ from zarfwright.core.optics.web import Web
 from zarfwright.core.raycast import Caster
 from zarfwright.core.review.area import DRIVEN, POINTS_MOST, Area, Measured, packed
 from zarfwright.core.review.grid import grid_of
-from zarfwright.core.review.maps import in_the_way, made_of, piece, pieces
+from zarfwright.core.review.maps import figures_of, in_the_way, lux_of, made_of, piece, pieces
 from zarfwright.core.settings import Viewpoint
 from zarfwright.core.show import Item, Show
 from zarfwright.core.site.things import Deck
@@ -250,8 +250,11 @@ def with_measured(show: Show, args: MeasureLight, answers: list[Any]) -> Show:
     for item, area, look in _pairs(show, args):
         count = len(pieces(*_points(area)))
         rgb, waiting = np.concatenate(waiting[:count]), waiting[count:]
-        of = f"{made_of(show, look)}"
-        answers.append((item.id, look, grid_key(area), Measured(of, area.points, packed(rgb))))
+        found = figures_of(lux_of(rgb))
+        mean, least, most = (round(lux, 4) for lux in (found.mean, found.least, found.most))
+        answers.append(
+            (item.id, look, grid_key(area), Measured(made_of(show, look), area.points, mean, least, most, packed(rgb)))
+        )
     return show
 
 

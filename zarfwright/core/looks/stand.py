@@ -43,8 +43,10 @@ _stand_memo: Memo[str] = Memo(_stand, 12)
 
 def stand_of(show: Show) -> str:
     """All that is drawn, but for the looks themselves."""
-    carriers = " ".join(item.id for item in show.of_kind("carrier"))
-    return _stand_memo(carriers, *(item for item in show.items.values() if item.kind in DRAWN))
+    carriers = " ".join(sorted(item.id for item in show.of_kind("carrier")))
+    # A file that is opened again may have its things in another order.
+    drawn = sorted((item for item in show.items.values() if item.kind in DRAWN), key=lambda item: item.id)
+    return _stand_memo(carriers, *drawn)
 
 
 def prints_of(show: Show, look_id: str) -> str:

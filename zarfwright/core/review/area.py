@@ -27,6 +27,10 @@ class Measured:
     made_of: str
     """Of which state of the show (core/looks/stand.py): of another one it is old."""
     points: tuple[int, int]
+    mean: float
+    least: float
+    most: float
+    """Lux."""
     rgb: str
     """Lux by colour at each point (core/review/grid.py), packed."""
 

@@ -4,18 +4,9 @@ from __future__ import annotations
 
 from zarfwright.core.findings import Finding
 from zarfwright.core.looks.look import Look, at_start
-from zarfwright.core.memo import Memo
-from zarfwright.core.review.area import DRIVEN, Area, Measured, unpacked
-from zarfwright.core.review.maps import Figures, figures_of, lux_of, made_of
+from zarfwright.core.review.area import DRIVEN, Area, Measured
+from zarfwright.core.review.maps import made_of
 from zarfwright.core.show import Show
-
-
-def _figures(measured: Measured) -> Figures:
-    return figures_of(lux_of(unpacked(measured)))
-
-
-figures_memo: Memo[Figures] = Memo(_figures, 2000)
-"""The figures of what was measured. Raises JobError where it is damaged."""
 
 
 def fresh(show: Show, look: str, measured: Measured) -> bool:
@@ -35,7 +26,7 @@ def light_findings(show: Show) -> list[Finding]:
             wanted = not area.wanted_in or look in area.wanted_in
             if look == DRIVEN or not isinstance(body, Look) or not wanted or not fresh(show, look, measured):
                 continue
-            mean = figures_memo(measured).mean
+            mean = measured.mean
             away = abs(mean / area.wanted_lx - 1) * 100
             if away > area.tolerance:
                 much = "more" if mean > area.wanted_lx else "less"

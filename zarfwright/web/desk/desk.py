@@ -23,13 +23,13 @@ from zarfwright.core.readiness import counts
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Item, Show
 from zarfwright.core.types.model import FixtureType
+from zarfwright.formats.optics import Optics
 from zarfwright.library import shipped, shipped_file
 from zarfwright.web.desk import views
 from zarfwright.web.desk.feed import Feed, Values
 from zarfwright.web.desk.finder import Finder
 from zarfwright.web.desk.gestures import Gestures
 from zarfwright.web.desk.inbox import Arrived, Inbox
-from zarfwright.web.desk.optics import Optics
 from zarfwright.web.desk.session import Applied, Session
 from zarfwright.web.desk.shelf import Shelf
 

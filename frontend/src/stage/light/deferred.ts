@@ -265,6 +265,16 @@ export class DeferredLight implements LightPipeline {
     });
   }
 
+  /** The luminance of each pixel of what was drawn last with a shot, cd/m2, rows from the top. */
+  luminance(shot: PaneShot): Float32Array {
+    const { width, height } = shot;
+    const read = this.numbers(this.targetsOf(shot).gathered, 0, 0, width, height);
+    return Float32Array.from({ length: width * height }, (_, i) => {
+      const at = ((height - 1 - Math.floor(i / width)) * width + (i % width)) * 4;
+      return (0.2126729 * (read[at] ?? 0) + 0.7151522 * (read[at + 1] ?? 0) + 0.072175 * (read[at + 2] ?? 0)) / shot.exposure.shownPerCd;
+    });
+  }
+
   private numbers(target: THREE.WebGLRenderTarget, x: number, y: number, width: number, height: number, index = 0): number[] {
     const type = target.textures[index]?.type;
     const count = width * height * 4;

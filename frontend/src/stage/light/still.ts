@@ -12,6 +12,8 @@ export interface StillOptions {
   samples?: number;
   onProgress?: (share: number) => void;
   stopped?: () => boolean;
+  /** Told the luminance of each pixel, cd/m2, rows from the top. */
+  luminance?: (cd: Float32Array) => void;
 }
 
 /** Wait until the graphics processor has done what it was asked, leaving the page free meanwhile. */

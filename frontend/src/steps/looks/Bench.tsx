@@ -8,7 +8,7 @@ import { useSelection } from "../../show/selection";
 import { Strip } from "./Strip";
 import { Tiles } from "./Tiles";
 import { Transport } from "./Transport";
-import { usePictures } from "./usePictures";
+import { usePictures } from "../../show/usePictures";
 import { useTimes } from "./useTimes";
 
 /** What is done with several looks at once: those that are selected, by their numbers. */

@@ -5,7 +5,7 @@ import { edit } from "../../show/edits";
 import { lookName, useLooks } from "../../show/looks";
 import { clock, commandRun, runTime, scrub, useRun } from "../../show/run";
 import type { OrderTimes, Thing } from "../../show/types";
-import { Picture } from "./Picture";
+import { LookPicture } from "../../show/LookPicture";
 import { Sound } from "./Sound";
 import { comesAfter, lengthOf, secondsText, startsOf, type Step, timeOf } from "./times";
 
@@ -154,7 +154,7 @@ function Block({ order, step, i, left, scale, late, drag, onDrag }: {
           </Box>
           {wrong > 0 && <Box color="ember" title={late?.seen.map((one) => one.text).join(" ")}>◇</Box>}
         </Flex>
-        <Picture look={step.look} height={`${PICTURE}px`} />
+        <LookPicture look={step.look} height={`${PICTURE}px`} />
       </chakra.button>
       <Ramps step={step} scale={scale} width={width} over={(late?.over_s ?? 0) - (late?.starts_s ?? 0)} />
       <Edge label={`Fade in of step ${i + 1}`} at={timeOf(step, "intensity").reduce((a, b) => a + b, 0)} scale={scale} onDrag={(by) => onDrag({ key: step.key, of: "fade", by })} onTake={(by) => takeFade(order, step.key, by, onDrag)} moving={drag?.key === step.key && drag.of === "fade" ? secondsText(step.fade_in_s ?? 0) : ""} />

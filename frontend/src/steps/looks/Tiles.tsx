@@ -4,7 +4,7 @@ import { settings, useShow } from "../../show/document";
 import { edit } from "../../show/edits";
 import { looksInOrder, useLooks } from "../../show/looks";
 import { select, useSelection } from "../../show/selection";
-import { Picture } from "./Picture";
+import { LookPicture } from "../../show/LookPicture";
 
 /** All looks as pictures, by their numbers. */
 export function Tiles() {
@@ -32,7 +32,7 @@ export function Tiles() {
               <Box px="6px" pt="3px" fontSize="12px" truncate width="100%" title={look.body.name}>
                 <chakra.span fontFamily="mono" color="faint">{look.body.number}</chakra.span> {look.body.name}
               </Box>
-              <Picture look={look.id} height="82px" />
+              <LookPicture look={look.id} height="82px" />
             </chakra.button>
             <Flex px="6px" pb="3px" align="center" fontSize="11px" color="dim">
               <Box flex="1" truncate title={look.body.note ?? ""}>{fact ? `${fact.lit} of ${fact.fixtures} lit` : ""}{look.body.whole === false ? ", a part" : ""}</Box>

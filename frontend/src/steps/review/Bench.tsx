@@ -1,76 +1,64 @@
-import { chakra } from "@chakra-ui/react";
+import { chakra, Flex } from "@chakra-ui/react";
 import { useState } from "react";
-import { Table } from "../../kit/Table";
-import { Action, BenchHead, Empty } from "../../kit/controls";
-import { get } from "../../show/api";
-import { settings, things, useShow } from "../../show/document";
-import { edit } from "../../show/edits";
-import { useFetched } from "../../show/fetched";
-import { coordinate, many } from "../../show/format";
-import { notify } from "../../show/messages";
-import { lookFrom, usePanes } from "../../show/panes";
+import { Action, BenchHead } from "../../kit/controls";
+import { things, useShow } from "../../show/document";
+import { many } from "../../show/format";
+import { leaveAsk, type ReviewView, useReview } from "../../show/review";
+import { House, HouseHead } from "./House";
+import { Light } from "./Light";
+import { LookTiles } from "./LookTiles";
+import { Notes } from "./Notes";
+import { usePainted } from "./usePainted";
+import { useSeats, useViewpoints } from "./useSeats";
 
-type Vec3 = [number, number, number];
-interface Place {
-  id: string;
-  name: string;
-  group: string;
-  eye: Vec3;
-  target: Vec3;
-}
+const VIEWS: readonly { value: ReviewView; label: string; title: string }[] = [
+  { value: "house", label: "House", title: "Seats and viewpoints" },
+  { value: "light", label: "Light", title: "Light as numbers" },
+  { value: "compare", label: "Compare", title: "Looks to compare" },
+  { value: "notes", label: "Notes", title: "Notes of the review" },
+];
 
 export function ReviewBench() {
   const objects = useShow((state) => state.objects);
-  const stage = usePanes((state) => state.stage);
-  const { system } = settings(objects);
-  const seats = useFetched("seats", (show) => get("/api/shows/{show}/seats", { params: { path: { show } } })) ?? [];
+  const view = useReview((state) => state.view);
+  const seats = useSeats();
+  const viewpoints = useViewpoints();
   const [words, setWords] = useState("");
-  const places: Place[] = [
-    ...things(objects, "viewpoint").map(({ id, body }) => ({ id, name: body.name, group: "viewpoint", eye: body.eye, target: body.target })),
-    ...seats,
-  ];
-  const wanted = words.trim().toLowerCase();
-  const shown = wanted ? places.filter((place) => `${place.group} ${place.name}`.toLowerCase().includes(wanted)) : places;
-  const keep = () => {
-    const from = stage?.viewpoint("main");
-    if (!from) return;
-    void edit("add viewpoint", { eye: from.eye.toArray(), target: from.target.toArray() }).then(
-      (made) => notify(made.sentence),
-      () => undefined,
-    );
+  const [open, setOpen] = useState(false);
+  usePainted();
+  const said = {
+    house: `${many(seats.length, "seat")}, ${many(viewpoints.length, "viewpoint")}`,
+    light: many(things(objects, "area").length, "area"),
+    compare: "the first click is the left one, Shift the right",
+    notes: `${things(objects, "note").filter((one) => !one.body.done && one.body.verdict !== "agreed").length} open of ${things(objects, "note").length}`,
+  };
+  const go = (to: ReviewView) => {
+    leaveAsk();
+    setWords("");
+    useReview.setState({ view: to, ...(to !== view && { place: null, lit: null, sight: to === "house" ? useReview.getState().sight : null }) });
   };
   return (
     <>
-      <BenchHead title="Seats and viewpoints" note={`${many(seats.length, "seat")}, ${many(places.length - seats.length, "viewpoint")}`}>
-        <chakra.input type="search" aria-label="Find a seat" placeholder="row 3, gallery" value={words} onChange={(event) => setWords(event.target.value)} width="150px" height="24px" px="8px" fontSize="12px" bg="ink1" border="1px solid" borderColor="line" borderRadius="4px" />
-        <Action look="quiet" height="22px" onClick={keep}>
-          Name where I look from
-        </Action>
+      <BenchHead title={VIEWS.find((one) => one.value === view)?.title ?? ""} note={said[view]}>
+        {view === "house" && <HouseHead words={words} setWords={setWords} />}
+        {view === "notes" && (
+          <>
+            <chakra.input type="search" aria-label="Find a note" placeholder="#tag, who, words" value={words} onChange={(event) => setWords(event.target.value)} width="130px" height="24px" px="8px" fontSize="12px" bg="ink1" border="1px solid" borderColor="line" borderRadius="4px" />
+            <Action look={open ? "on" : "quiet"} height="22px" aria-pressed={open} onClick={() => setOpen(!open)}>Open ones only</Action>
+          </>
+        )}
+        <Flex role="group" aria-label="What is reviewed" border="1px solid" borderColor="line" borderRadius="5px" overflow="hidden">
+          {VIEWS.map((one) => (
+            <chakra.button key={one.value} type="button" aria-pressed={one.value === view} px="10px" height="24px" fontSize="12px" cursor="pointer" bg={one.value === view ? "brassDeep" : "transparent"} color={one.value === view ? "onBrassDeep" : "dim"} onClick={() => go(one.value)}>
+              {one.label}
+            </chakra.button>
+          ))}
+        </Flex>
       </BenchHead>
-      {places.length ? (
-        <Table
-          label="Seats and viewpoints"
-          rows={shown}
-          rowKey={(row) => row.id}
-          columns={[
-            { title: "Place", sort: (row) => row.name, cell: (row) => row.name },
-            { title: "Block", sort: (row) => row.group, cell: (row) => row.group },
-            { title: "SL / SR", numeric: true, sort: (row) => row.eye[0], cell: (row) => coordinate(row.eye[0], "x", system) },
-            { title: "US / DS", numeric: true, sort: (row) => row.eye[1], cell: (row) => coordinate(row.eye[1], "y", system) },
-            { title: "Eye height", numeric: true, sort: (row) => row.eye[2], cell: (row) => coordinate(row.eye[2], "z", system) },
-            {
-              title: "",
-              cell: (row) => (
-                <Action look="quiet" height="20px" aria-label={`Look from here: ${row.name}${row.group ? `, ${row.group}` : ""}`} onClick={() => lookFrom("main", row.name, row.eye, row.target)}>
-                  look from here
-                </Action>
-              ),
-            },
-          ]}
-        />
-      ) : (
-        <Empty>Seats are the people of the site: who sits, and all of each crowd. Add some in Site, or name where you look from now.</Empty>
-      )}
+      {view === "house" && <House words={words} />}
+      {view === "light" && <Light />}
+      {view === "compare" && <LookTiles />}
+      {view === "notes" && <Notes words={words} open={open} />}
     </>
   );
 }

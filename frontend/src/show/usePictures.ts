@@ -1,10 +1,10 @@
 import { useEffect } from "react";
-import { keptCarriers, settings, thing, useShow } from "../../show/document";
-import { fetchLookPicture, fetchLookStand, standing } from "../../show/link";
-import { keepPicture, looksInOrder, madeOf } from "../../show/looks";
-import { usePanes } from "../../show/panes";
-import { useRun } from "../../show/run";
-import type { Thing } from "../../show/types";
+import { keptCarriers, settings, thing, useShow } from "./document";
+import { fetchLookPicture, fetchLookStand, standing } from "./link";
+import { keepPicture, looksInOrder, madeOf } from "./looks";
+import { usePanes } from "./panes";
+import { useRun } from "./run";
+import type { Thing } from "./types";
 
 /** So long nobody has done anything before a picture is drawn. */
 const IDLE_MS = 2500;

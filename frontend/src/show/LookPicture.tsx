@@ -1,9 +1,9 @@
 import { Box, chakra } from "@chakra-ui/react";
-import { pictureOf } from "../../show/looks";
-import { useShow } from "../../show/document";
+import { pictureOf } from "./looks";
+import { useShow } from "./document";
 
 /** What a look looks like, small; where it is of how things were before, that is said. */
-export function Picture({ look, height }: { look: string; height: string }) {
+export function LookPicture({ look, height }: { look: string; height: string }) {
   const id = useShow((state) => state.id);
   const stand = useShow((state) => state.stand);
   const looks = useShow((state) => state.looks);

@@ -1,0 +1,56 @@
+import { useEffect, useMemo } from "react";
+import { PALETTE } from "../../kit/theme";
+import { called, thing, useShow } from "../../show/document";
+import { usePanes } from "../../show/panes";
+import { freshMap, leaveAsk, notesInOrder, paintOf, seenColour, showMap, useReview } from "../../show/review";
+import type { Asked, Vec3 } from "../../stage/data";
+import { useSeats } from "./useSeats";
+
+export const SEEN = { none: PALETTE.rose, some: PALETTE.ember, all: PALETTE.verdigris, unknown: PALETTE.dim };
+const RAYS = 12;
+const NOTHING: Asked = { light: null, seats: [], place: null, rays: [], pins: [] };
+
+/** Gives the stage what Review draws over the picture, as long as Review is there. */
+export function usePainted(): void {
+  const stage = usePanes((state) => state.stage);
+  const objects = useShow((state) => state.objects);
+  const mounts = useShow((state) => state.mounts);
+  const { view, area, look, map, paints, numbers, sight, lit, place, seat, note } = useReview();
+  const seats = useSeats();
+  const measured = thing(objects, area, "area")?.body.maps?.[look];
+  const rgb = measured?.rgb;
+  // What is painted is what was measured last.
+  useEffect(() => void (area && showMap(area, look).catch(() => undefined)), [area, look, rgb]);
+  const light = useMemo(() => (map && view === "light" ? paintOf(map, paints, numbers) : null), [map, view, paints, numbers]);
+  const asked = useMemo<Asked>(() => {
+    const seen = new Map(sight?.seats.map((one) => [one.id, one.seen]));
+    const notes = notesInOrder(objects).flatMap((one, i) => (one.body.place ? [{ at: one.body.place as Vec3, text: String(i + 1), done: one.body.done === true, chosen: one.id === note }] : []));
+    return {
+      light,
+      seats: view === "house" && sight ? seats.map((one) => ({ at: one.eye, colour: seenColour(seen.get(one.id), SEEN), chosen: one.id === seat })) : [],
+      place: place && (sight ?? lit ?? view === "notes") ? place.point : null,
+      rays: lit && place && view === "light"
+        ? lit.parts.slice(0, RAYS).flatMap((part) => {
+            const from = mounts[part.fixture]?.position;
+            return from ? [{ from: from as Vec3, to: place.point, share: part.share, blocked: part.blocked_by !== null && part.lux < part.clear / 2, text: called(objects[part.fixture]) }] : [];
+          })
+        : [],
+      pins: view === "notes" || view === "house" ? notes : [],
+    };
+  }, [light, view, sight, lit, place, seat, seats, objects, mounts, note]);
+  useEffect(() => stage?.tools.ask.show(asked), [stage, asked]);
+  useEffect(
+    () => () => {
+      leaveAsk();
+      stage?.tools.ask.show(NOTHING);
+    },
+    [stage],
+  );
+}
+
+/** Whether what is painted is of the show as it is now. */
+export function useFresh(): boolean {
+  const madeOf = useShow((state) => thing(state.objects, useReview.getState().area, "area")?.body.maps?.[useReview.getState().look]?.made_of ?? "");
+  useShow((state) => state.stand);
+  return !madeOf || freshMap(useReview.getState().look, madeOf);
+}
