@@ -1,4 +1,5 @@
-"""`lux` and `sight`: light on a plane as numbers, and what each seat sees of a place, without a browser."""
+"""`lux`, `sight` and `book`: light on a plane as numbers, what each seat sees of a place, and the look book, without a
+browser."""
 
 from __future__ import annotations
 
@@ -7,6 +8,8 @@ import json
 import math
 import re
 import sys
+from dataclasses import replace
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -16,17 +19,22 @@ from zarfwright.cli.aim import place
 from zarfwright.core.edits.carrying import as_in_look
 from zarfwright.core.errors import JobError
 from zarfwright.core.lighting import rig_of
-from zarfwright.core.looks.shown import look_numbered, resolved
+from zarfwright.core.looks.shown import in_order, look_numbered, resolved
 from zarfwright.core.optics.photometry import illuminance
 from zarfwright.core.playback.of_show import played
 from zarfwright.core.raycast import Caster
 from zarfwright.core.review.area import POINTS_MOST, Area
+from zarfwright.core.review.book import BEFORE, sheets_of
 from zarfwright.core.review.grid import Grid, grid_of
 from zarfwright.core.review.maps import figures_of, in_the_way, kelvin_of, lux_of
 from zarfwright.core.review.sight import SIZE_M, by_block, seeing, sight
+from zarfwright.core.settings import Viewpoint
+from zarfwright.core.show import Show
 from zarfwright.core.space import unit
 from zarfwright.formats.light_map import map_csv, map_png
+from zarfwright.formats.pictures import small_jpeg
 from zarfwright.web.desk import Desk
+from zarfwright.web.desk.reviews import book_now, said_day
 
 DIRECTION_WITHIN = 1e-3
 
@@ -127,8 +135,81 @@ def see(args: argparse.Namespace) -> int:
     return 0 if count else 1
 
 
+NAMED = re.compile(r"(\d+(?:\.\d+)?)(?:\s*[,_ ]\s*(.*))?", re.DOTALL)
+PICTURE_PX = (1920, 1080)
+
+
+def _pictures_in(show: Show, folder: Path) -> tuple[dict[tuple[str, str], bytes], list[str]]:
+    """Pictures by look and viewpoint from files such as `4.5, Gallery SL.png`, and the names of those that fit
+    nothing. One that names no viewpoint is from the first."""
+    views = {body.name.casefold(): item.id for item, body in show.bodies(Viewpoint)}
+    looks = {look.number: key for key, look in in_order(show)}
+    found, left = {}, []
+    if not folder.is_dir():
+        raise JobError(f"{folder} is no folder: name the one that the pictures are in.")
+    for file in sorted(folder.iterdir()):
+        if file.suffix.lower() not in (".png", ".jpg", ".jpeg"):
+            continue
+        named = NAMED.fullmatch(file.stem)
+        look = looks.get(float(named[1])) if named else None
+        view = views.get((named[2] or "").strip().casefold(), "") if named else ""
+        if named and not named[2]:
+            view = next(iter(views.values()), "")
+        if look is None or not view:
+            left.append(file.name)
+            continue
+        found[look, view] = small_jpeg(file.read_bytes(), file.name, PICTURE_PX)
+    return found, left
+
+
+def make_book(args: argparse.Namespace) -> int:
+    """The look book as a file, HTML or PDF by its ending, with the pictures of a folder or those that are kept."""
+    out = Path(args.out)
+    if out.suffix.lower() not in (".html", ".pdf"):
+        raise JobError(f"{out.name} is neither: let the name end in .html or .pdf.")
+    desk = Desk(Path(args.file), look=True)
+    try:
+        views = [item.id for item in desk.show.of_kind("viewpoint")]
+        book, pictures = book_now(desk.session, [], views, said_day(datetime.now()))
+        left: list[str] = []
+        if args.pictures:
+            given, left = _pictures_in(desk.show, Path(args.pictures))
+            pictures = {pair: jpeg for pair, jpeg in pictures.items() if pair[1] == BEFORE} | given
+    finally:
+        desk.close()
+    seen = {view for _, view in pictures}
+    book = replace(book, views=tuple(view for view in book.views if view.id in seen) or book.views[:1])
+    if out.suffix.lower() == ".pdf":
+        from zarfwright.formats.book.pdf import book_pdf
+
+        data = book_pdf(book, pictures)
+    else:
+        from zarfwright.formats.book.page import book_page
+
+        data = book_page(book, pictures)
+    out.write_bytes(data)
+    answer = {"pages": sheets_of(book), "bytes": len(data), "pictures": len(pictures), "left_out": left}
+    if args.json:
+        print(json.dumps(answer))
+    else:
+        print(f"{out.name}: {answer['pages']} pages, {len(pictures)} pictures, {len(data) / 1e6:.1f} MB")
+        print(
+            "\n".join(f"left out: {name} (no look or viewpoint is called so)" for name in left),
+            end="\n" if left else "",
+        )
+    return 0
+
+
 def add_commands(commands: Any) -> None:
-    """Add `lux` and `sight` to the command line."""
+    """Add `lux`, `sight` and `book` to the command line."""
+    booking = commands.add_parser("book", help="the look book as one HTML file, or as PDF")
+    booking.set_defaults(run=make_book)
+    booking.add_argument("file")
+    booking.add_argument("out", metavar="OUT.html", help="ending in .html or .pdf")
+    booking.add_argument(
+        "--pictures", metavar="DIR", help="pictures named such as `4.5, Gallery SL.png`; else kept ones"
+    )
+    booking.add_argument("--json", action="store_true")
     mapping = commands.add_parser("lux", help="light on a plane as numbers")
     mapping.set_defaults(run=lux)
     mapping.add_argument("file")

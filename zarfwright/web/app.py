@@ -17,6 +17,7 @@ from zarfwright.core.plain import said_of
 from zarfwright.formats.findings import FormatError
 from zarfwright.store.errors import ShowFileError
 from zarfwright.web import (
+    books,
     captures,
     checks,
     dimmers,
@@ -59,6 +60,7 @@ RESOURCES = (
     papers,
     lights,
     review,
+    books,
     pointing,
     shop,
     drawings,

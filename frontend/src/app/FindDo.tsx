@@ -22,6 +22,9 @@ import { nextLabels, runSelfTest, setWish, toggleMeasure, togglePicture } from "
 import { beginArrange } from "../show/arranging";
 import { many } from "../show/format";
 import { turnSettling, useLooks, useSettling } from "../show/looks";
+import { keepBefore } from "../show/compare";
+import { beginDrawn } from "../show/notes";
+import { nextLook, seeReview, toggleAsk, useReview } from "../show/review";
 import { goTo, select, useSelection } from "../show/selection";
 import { type Row, type Step, STEPS } from "../show/types";
 import { playOrPause, duplicateSelected, nextLookIn, releaseHeld, removeSelected, toggleWorkLight } from "./keys";
@@ -34,7 +37,7 @@ interface Entry {
   run: () => void;
 }
 
-const HOME_STEP: Record<string, Step> = { fixture: "hang", "focus point": "aim", palette: "aim", look: "looks", viewpoint: "review", show: "papers", type: "hang", connection: "signal", rack: "patch" };
+const HOME_STEP: Record<string, Step> = { fixture: "hang", "focus point": "aim", palette: "aim", look: "looks", viewpoint: "review", area: "review", note: "review", show: "papers", type: "hang", connection: "signal", rack: "patch" };
 
 /** What is done to the selection. Nothing is offered where nothing is selected. */
 function onSelection(): Entry[] {
@@ -99,6 +102,16 @@ function commands(onHistory: () => void): Entry[] {
     { name: "Add a connection by sACN", what: "command", run: () => { goTo("signal"); void edit("add connection", {}, { select: true }).catch((wrong: unknown) => refused(wrong)); } },
     { name: "Add a connection by Art-Net", what: "command", run: () => { goTo("signal"); void edit("add connection", { protocol: "Art-Net" }, { select: true }).catch((wrong: unknown) => refused(wrong)); } },
     ...(show.only_connection ? [{ name: "Hear all connections again", what: "command", run: () => void edit("hear only", { id: null }).catch(() => undefined) }] : []),
+    { name: "Who sees a place: every seat coloured", what: "command", keys: "S", run: () => { seeReview("house"); toggleAsk("sight"); } },
+    { name: "Who lights a place", what: "command", keys: "H", run: () => { seeReview("light"); toggleAsk("light"); } },
+    { name: "Light as numbers: measured areas", what: "command", run: () => seeReview("light") },
+    { name: "Compare two looks: beside, wiped, blinking, what differs", what: "command", run: () => seeReview("compare") },
+    { name: "Keep this picture as before, to compare with what it becomes", what: "command", run: () => { seeReview("compare"); void keepBefore(); } },
+    { name: "Write a note", what: "command", run: () => seeReview("notes") },
+    { name: "Draw on the picture, as a note", what: "command", run: () => { seeReview("notes"); void beginDrawn(); } },
+    { name: "The look book: as one page or as PDF", what: "command", run: () => seeReview("book") },
+    { name: "What changed since the last review", what: "command", run: () => seeReview("book") },
+    { name: "Recall the next look", what: "command", keys: "N", run: () => { goTo("review"); void nextLook(1).catch(() => undefined); } },
     { name: "Remove what is selected", what: "command", keys: "Delete", run: removeSelected },
     { name: "Frame the selection", what: "command", keys: "Z", run: () => usePanes.getState().stage?.frameSelection(pane) },
     { name: "The picture: quality, exposure, haze", what: "command", keys: "E", run: togglePicture },
@@ -143,6 +156,8 @@ function found(row: Row): Entry {
       }
       if (row.kind === "rack") seePatch("dimmers");
       if (row.kind === "look") useLooks.setState({ look: row.id, steps: [], view: "looks" });
+      if (row.kind === "area") useReview.setState({ view: "light", area: row.id, map: null });
+      if (row.kind === "note") useReview.setState({ view: "notes", note: row.id });
       if (row.kind === "order") useLooks.setState({ order: row.id, view: "run" });
       goTo(HOME_STEP[row.kind] ?? "site");
       select([row.id]);

@@ -3,6 +3,8 @@ import type { Tool } from "../stage/data";
 import { belongsTo, enterForm } from "../kit/focus";
 import { leaveShop } from "../shop/state";
 import { leaveArrange, setArrange, takeArrange, useArrange } from "../show/arranging";
+import { leaveCompared, useCompare } from "../show/compare";
+import { leaveDrawn, useDrawn } from "../show/notes";
 import { carrySelected, leaveCarried, takeCarried, useCarried } from "../show/carrying";
 import { settings, things, useShow } from "../show/document";
 import { leaveDrawing, takeBack, useDrawing } from "../show/drawing";
@@ -15,6 +17,7 @@ import { beginAim, HEIGHTS, leaveAim, setAbove } from "../show/pointing";
 import { nextLabels, toggleMeasure, togglePicture } from "../show/picture";
 import { letGo } from "../show/put";
 import { orderShown, useLooks } from "../show/looks";
+import { type Asks, leaveAsk, nextLook, type ReviewView, seeReview, toggleAsk } from "../show/review";
 import { commandRun, useRun } from "../show/run";
 import { goTo, select, useSelection } from "../show/selection";
 import { type Step, STEPS } from "../show/types";
@@ -79,11 +82,14 @@ export function nextLookIn(): void {
 }
 
 /** How each tool is left; the others are by taking the one that selects. */
-const LEAVE: Partial<Record<Tool, () => void>> = { draw: leaveDrawing, put: letGo, aim: leaveAim, path: leavePath, guide: leaveArrange, select: () => select([]) };
+const LEAVE: Partial<Record<Tool, () => void>> = { draw: leaveDrawing, put: letGo, aim: leaveAim, path: leavePath, guide: leaveArrange, ask: leaveAsk, select: () => select([]) };
 
 function leaveTool(): void {
   const { tool } = usePanes.getState();
   if (carrying()) return leaveCarried();
+  // What lies over the stage goes first.
+  if (useDrawn.getState().url) return leaveDrawn();
+  if (useCompare.getState().shown) return leaveCompared();
   // What is drawn of something that is not taken goes first.
   if ((tool === "select" || tool === "measure" || tool === "aim") && useGhost.getState().ghost) return leaveGhost();
   const leave = LEAVE[tool];
@@ -106,6 +112,12 @@ export function playOrPause(): void {
   if (!shown) return;
   if (run.order === shown.id && run.playing && !run.waiting) commandRun("pause");
   else void (run.order === shown.id ? Promise.resolve() : edit("play order", { id: shown.id })).then(() => commandRun("play"), () => undefined);
+}
+
+const atReview = (): boolean => useSelection.getState().step === "review";
+function askIn(view: ReviewView, asks: Asks): void {
+  seeReview(view);
+  toggleAsk(asks);
 }
 
 function tap(): void {
@@ -146,6 +158,10 @@ const BINDINGS: Binding[] = [
   { keys: ["N"], when: hasOrder, act: () => commandRun("next") },
   { keys: ["T"], when: () => hasOrder() && useRun.getState().run.order === order()?.id, act: tap },
   { keys: ["Shift+N"], when: hasOrder, act: () => commandRun("back") },
+  { keys: ["N"], when: atReview, act: () => void nextLook(1).catch(() => undefined) },
+  { keys: ["Shift+N"], when: atReview, act: () => void nextLook(-1).catch(() => undefined) },
+  { keys: ["S"], when: atReview, act: () => askIn("house", "sight") },
+  { keys: ["H"], when: atReview, act: () => askIn("light", "light") },
   { keys: ["Backspace"], when: drawing, act: takeBack },
   { keys: ["R"], when: arranging, act: () => setArrange({ reverse: !useArrange.getState().args.reverse }) },
   { keys: ["Ctrl+D"], says: "Duplicate what is selected", act: duplicateSelected },
@@ -171,6 +187,7 @@ export const KEYS: readonly KeyGroup[] = [
   { title: "Patching", steps: ["patch"], keys: [["P", "Carry the selection to a slot of the map, or leave it"], ["Drag", "Fixtures from a slot or the shelf to another slot"], ["Enter, click", "Put them as the ghost shows"], ["Escape", "Leave them where they are"]] },
   { title: "Aiming", steps: ["aim"], keys: [["A", "Take the selection to the pointer, or leave it there"], ["Click", "Aim at that place, or at that focus point"], ["1, 2, 3", "As high as the floor, a waist, a face"], ["G", "Blades and barn doors on the lit surface: drag them"], ["K", "Cut to an edge of the set: click it"], ["X, Shift+X", "Let go of what is held by hand: of the selection, of all"], ["Enter", "Take the way that is drawn for somebody who walks"], ["Escape", "Leave them there"]] },
   { title: "Running order", steps: ["looks"], keys: [["P", "Play, let it stand, go on from where it waits"], ["N, Shift+N", "On to the next step, back to the one before"], ["T", "Mark this moment, as the music goes"], ["Left, Right", "Of an edge or the ruler: half a second; Shift: five"], ["Ctrl+wheel", "More or less of it at once"], ["Double click", "Stand where all of that step has come"]] },
+  { title: "Reviewing", steps: ["review"], keys: [["N, Shift+N", "Recall the next look, the one before"], ["S", "Who sees a place: click it"], ["H", "Who lights a place: click it"], ["Left, Right", "On the line of a wipe: move it"], ["Escape", "Put away what is compared or drawn on, then the tool"]] },
   { title: "Tables", steps: ["site", "hang", "aim", "patch", "review"], keys: [["Up, Down", "Go from row to row; Shift takes all between"], ["Home, End", "The first row, the last"], ["Enter, Space", "Select the row"], ["F2, or a number", "Type in the cell that was clicked on"], ["Ctrl+V", "Paste a table from that cell on"]] },
   { title: "Every step", keys: [["Alt+1 to Alt+8", "Go to a step"], ...said("Ctrl+K"), ["Ctrl+Z, Ctrl+Shift+Z", "Undo, redo"], ...said("Ctrl+D", "Delete", "Escape", "B", "?")] },
   { title: "The picture", keys: [...said("Z", "W", "E", "L", "I", "M"), [`${FIRST}, then ${VIEWS.join(" ")}`, "Plan, front, back, stage, from SL, from SR, section"]] },

@@ -63,6 +63,13 @@ export async function sendFile<P extends keyof paths>(path: P, places: Record<st
   return (await (await reach(filled(path, places) + query, { method: "POST", body: form })).json()) as Answer<P, "post">;
 }
 
+/** Ask for a file, telling what it is to be: its bytes, and what it is called. */
+export async function fileFor<P extends keyof paths>(path: P, places: Record<string, string>, body: unknown): Promise<{ blob: Blob; name: string }> {
+  const response = await reach(filled(path, places), { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
+  const name = /filename="?([^";]+)"?/.exec(response.headers.get("Content-Disposition") ?? "")?.[1] ?? "";
+  return { blob: await response.blob(), name };
+}
+
 /** Keep bytes at a path. */
 export async function putBytes(path: string, body: Blob): Promise<void> {
   await reach(path, { method: "PUT", body });

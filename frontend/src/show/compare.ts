@@ -75,7 +75,7 @@ async function shoot({ picture, from }: Side): Promise<Shot> {
   const { width, height } = size();
   let luminance = new Float32Array();
   try {
-    const blob = await stage.pictureFrom(look ? picture : "live", place, width, height, {}, (cd) => (luminance = cd as Float32Array<ArrayBuffer>));
+    const blob = await stage.pictureFrom(look ? picture : "live", place, width, height, {}, { luminance: (cd) => (luminance = cd as Float32Array<ArrayBuffer>) });
     return { url: URL.createObjectURL(blob), title: [look ? `Look ${lookName(look)}` : "As driven", place.name].filter(Boolean).join(", "), width, height, luminance };
   } finally {
     if (away && !panes.some((pane) => pane.picture === picture)) stage.setStand(picture, null);

@@ -1,6 +1,6 @@
 import { create } from "zustand";
 import { get, post, putBytes, sendFile } from "./api";
-import { at, things, useShow, who } from "./document";
+import { at, settings, things, useShow, who } from "./document";
 import { refused } from "./messages";
 import type { LookDiff, LookSays, LooksTaken, OrderTimes, PictureEvent, Row, SettlingReport, Thing } from "./types";
 
@@ -47,6 +47,18 @@ export function pictureOf(look: string, state: { id: string; stand: string; look
 /** The looks whose pictures are of how things were before, by their numbers. */
 export const stalePictures = (state: Parameters<typeof pictureOf>[1] & { objects: Record<string, Row> }): string[] =>
   looksInOrder(state.objects).map((look) => look.id).filter((id) => pictureOf(id, state)?.stale);
+
+/** How a look is exposed, where it says anything of that: as it would be recalled. */
+export function exposureOf(look: Thing<"look">["body"]) {
+  const { camera, objects } = useShow.getState();
+  const show = settings(objects);
+  const ev = show.exposure_kind === "eye" && !show.exposure_locked ? look.exposure_ev : null;
+  return {
+    ...(camera && ev != null && { ev, shownPerCd: camera.shown_per_cd * 2 ** (camera.ev100 - ev) }),
+    ...(look.haze_per_m != null && { hazePerM: look.haze_per_m }),
+    ...(look.house_light_lx != null && { houseLightLx: look.house_light_lx }),
+  };
+}
 
 export function hearPicture({ look, made_of }: PictureEvent): void {
   useShow.setState({ pictures: { ...useShow.getState().pictures, [look]: made_of } });

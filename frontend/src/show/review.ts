@@ -2,12 +2,15 @@ import { create } from "zustand";
 import type { Asked, AskedPlace, Vec3 } from "../stage/data";
 import { get, post } from "./api";
 import { at, thing, things, useShow } from "./document";
+import { edit } from "./edits";
+import { looksInOrder } from "./looks";
 import { notify } from "./messages";
 import { usePanes } from "./panes";
+import { goTo } from "./selection";
 import type { LightMap, LitAnswer, SightAnswer } from "./types";
 
 /** What the Review step shows, and what a click on the picture asks there. */
-export type ReviewView = "house" | "light" | "compare" | "notes";
+export type ReviewView = "house" | "light" | "compare" | "notes" | "book";
 export type Asks = "sight" | "light" | "note";
 export type People = "as they are" | "standing" | "left out";
 
@@ -137,4 +140,20 @@ export function paintOf(map: LightMap, paints: "lux" | "cct", numbers: boolean):
 export function notesInOrder(objects: Parameters<typeof things>[0]) {
   const open = (note: { done?: boolean; verdict?: string }) => (note.done || note.verdict === "agreed" ? 1 : 0);
   return [...things(objects, "note")].sort((a, b) => open(a.body) - open(b.body) || (b.body.at ?? "").localeCompare(a.body.at ?? "") || b.ord - a.ord);
+}
+
+/** Recall the look after the one that is played, or before it. */
+export async function nextLook(by: 1 | -1): Promise<void> {
+  const { objects } = useShow.getState();
+  const looks = looksInOrder(objects);
+  const playing = thing(objects, "show", "show")?.body.playing;
+  const at = looks.findIndex((one) => one.id === playing);
+  const next = looks[at < 0 ? 0 : Math.min(Math.max(at + by, 0), looks.length - 1)];
+  if (next && next.id !== playing) await edit("play look", { id: next.id });
+}
+
+/** Go to one of the views of Review. */
+export function seeReview(view: ReviewView): void {
+  goTo("review");
+  set({ view });
 }

@@ -1,10 +1,9 @@
 import { useEffect } from "react";
-import { keptCarriers, settings, thing, useShow } from "./document";
+import { keptCarriers, thing, useShow } from "./document";
 import { fetchLookPicture, fetchLookStand, standing } from "./link";
-import { keepPicture, looksInOrder, madeOf } from "./looks";
+import { exposureOf, keepPicture, looksInOrder, madeOf } from "./looks";
 import { usePanes } from "./panes";
 import { useRun } from "./run";
-import type { Thing } from "./types";
 
 /** So long nobody has done anything before a picture is drawn. */
 const IDLE_MS = 2500;
@@ -17,18 +16,6 @@ function nextLook(): string | null {
   const { objects, pictures } = useShow.getState();
   const looks = looksInOrder(objects).map((look) => look.id);
   return looks.find((look) => !pictures[look]) ?? looks.find((look) => pictures[look] !== madeOf(look)) ?? null;
-}
-
-/** How a look is exposed, where it says anything of that: as it would be recalled. */
-function exposureOf(look: Thing<"look">["body"]) {
-  const { camera, objects } = useShow.getState();
-  const show = settings(objects);
-  const ev = show.exposure_kind === "eye" && !show.exposure_locked ? look.exposure_ev : null;
-  return {
-    ...(camera && ev != null && { ev, shownPerCd: camera.shown_per_cd * 2 ** (camera.ev100 - ev) }),
-    ...(look.haze_per_m != null && { hazePerM: look.haze_per_m }),
-    ...(look.house_light_lx != null && { houseLightLx: look.house_light_lx }),
-  };
 }
 
 async function draw(id: string): Promise<void> {

@@ -449,12 +449,12 @@ export class Stage {
   }
 
   /** A picture by its name (a look's) from a place, with an exposure of its own, as PNG. */
-  async pictureFrom(picture: string, from: { eye: Vec3; target: Vec3 }, width: number, height: number, exposed: Partial<Exposure>, luminance?: StillOptions["luminance"]): Promise<Blob> {
+  async pictureFrom(picture: string, from: { eye: Vec3; target: Vec3 }, width: number, height: number, exposed: Partial<Exposure>, { still, luminance }: { still?: Pick<StillOptions, "samples" | "stopped">; luminance?: StillOptions["luminance"] } = {}): Promise<Blob> {
     if (!this.drawing) throw new Error("There is no picture: WebGL is not available here.");
     const viewpoint = { ...homeViewpoint("free"), eye: new THREE.Vector3(...from.eye), target: new THREE.Vector3(...from.target) };
     const camera = cameraFor(viewpoint, width / height);
     const pane = { pane: { id: "", view: "free" as const, picture, share: 1, shade: "lit" as const }, viewpoint, camera, left: 0, top: 0, width, height };
-    const blob = await this.drawing.picture(pane, camera, { width, height, still: false, luminance }, exposed);
+    const blob = await this.drawing.picture(pane, camera, { width, height, still: still !== undefined, ...still, luminance }, exposed);
     this.invalidate();
     return blob;
   }

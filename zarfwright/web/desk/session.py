@@ -216,6 +216,12 @@ class Session:
         with self.lock:
             return self._file.points()
 
+    def show_at(self, point: int) -> Show | None:
+        """The whole show as it was at a restore point, with what its items name; None where there is no such point."""
+        with self.lock:
+            items = self._file.items_at(point)
+            return self.reading.with_files(Show(items), self.show) if items is not None else None
+
     def name_point(self, name: str) -> None:
         """Keep the show as it is now under a name."""
         with self.lock:

@@ -4,6 +4,7 @@ import { Action, BenchHead } from "../../kit/controls";
 import { things, useShow } from "../../show/document";
 import { many } from "../../show/format";
 import { leaveAsk, type ReviewView, useReview } from "../../show/review";
+import { Book } from "./Book";
 import { House, HouseHead } from "./House";
 import { Light } from "./Light";
 import { LookTiles } from "./LookTiles";
@@ -16,6 +17,7 @@ const VIEWS: readonly { value: ReviewView; label: string; title: string }[] = [
   { value: "light", label: "Light", title: "Light as numbers" },
   { value: "compare", label: "Compare", title: "Looks to compare" },
   { value: "notes", label: "Notes", title: "Notes of the review" },
+  { value: "book", label: "Book", title: "The look book" },
 ];
 
 export function ReviewBench() {
@@ -31,6 +33,7 @@ export function ReviewBench() {
     light: many(things(objects, "area").length, "area"),
     compare: "the first click is the left one, Shift the right",
     notes: `${things(objects, "note").filter((one) => !one.body.done && one.body.verdict !== "agreed").length} open of ${things(objects, "note").length}`,
+    book: "looks from viewpoints, as they are drawn",
   };
   const go = (to: ReviewView) => {
     leaveAsk();
@@ -58,6 +61,7 @@ export function ReviewBench() {
       {view === "house" && <House words={words} />}
       {view === "light" && <Light />}
       {view === "compare" && <LookTiles />}
+      {view === "book" && <Book />}
       {view === "notes" && <Notes words={words} open={open} />}
     </>
   );

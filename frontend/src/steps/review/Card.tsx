@@ -1,12 +1,13 @@
 import { Readiness } from "../../show/CardHead";
 import { useReview } from "../../show/review";
+import { BookCard } from "./BookCard";
 import { CompareCard } from "./CompareCard";
 import { HouseCard } from "./HouseCard";
 import { LightCard } from "./LightCard";
 import { NotesCard } from "./NotesCard";
 import { Saving } from "./Saving";
 
-const CARDS = { house: HouseCard, light: LightCard, compare: CompareCard, notes: NotesCard } as const;
+const CARDS = { house: HouseCard, light: LightCard, compare: CompareCard, notes: NotesCard, book: BookCard } as const;
 
 export function ReviewCard() {
   const view = useReview((state) => state.view);

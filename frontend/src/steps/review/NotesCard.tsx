@@ -7,7 +7,7 @@ import { lookName, looksInOrder } from "../../show/looks";
 import { answerNote, beginDrawn, goToNote, pathOf, standingOf, viewNow, writeNote } from "../../show/notes";
 import { usePanes } from "../../show/panes";
 import { myName, setMyName } from "../../show/presence";
-import { forgetPlace, toggleAsk, useReview } from "../../show/review";
+import { forgetPlace, nextLook, toggleAsk, useReview } from "../../show/review";
 import { useSelection } from "../../show/selection";
 import type { Thing } from "../../show/types";
 import { aboutOf, stateOf, when } from "./Notes";
@@ -157,14 +157,4 @@ function Verdicts() {
       <Box fontSize="12px" color="dim">{count} of {looks.length} looks agreed</Box>
     </Section>
   );
-}
-
-/** Recall the look after the one that is played, or before it. */
-export async function nextLook(by: 1 | -1): Promise<void> {
-  const { objects } = useShow.getState();
-  const looks = looksInOrder(objects);
-  const playing = thing(objects, "show", "show")?.body.playing;
-  const at = looks.findIndex((one) => one.id === playing);
-  const next = looks[at < 0 ? 0 : Math.min(Math.max(at + by, 0), looks.length - 1)];
-  if (next && next.id !== playing) await edit("play look", { id: next.id });
 }

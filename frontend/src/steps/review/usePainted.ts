@@ -2,7 +2,7 @@ import { useEffect, useMemo } from "react";
 import { PALETTE } from "../../kit/theme";
 import { called, thing, useShow } from "../../show/document";
 import { usePanes } from "../../show/panes";
-import { freshMap, leaveAsk, notesInOrder, paintOf, seenColour, showMap, useReview } from "../../show/review";
+import { leaveAsk, notesInOrder, paintOf, seenColour, showMap, useReview } from "../../show/review";
 import type { Asked, Vec3 } from "../../stage/data";
 import { useSeats } from "./useSeats";
 
@@ -48,9 +48,3 @@ export function usePainted(): void {
   );
 }
 
-/** Whether what is painted is of the show as it is now. */
-export function useFresh(): boolean {
-  const madeOf = useShow((state) => thing(state.objects, useReview.getState().area, "area")?.body.maps?.[useReview.getState().look]?.made_of ?? "");
-  useShow((state) => state.stand);
-  return !madeOf || freshMap(useReview.getState().look, madeOf);
-}
