@@ -37,6 +37,34 @@ window.zarfwrightStage.snapshot("main", width, height, { samples }).then(async (
 """
 
 
+def reviewing(person: Person, program: Program, folder: Path, keep: Callable[[str], None]) -> None:
+    """Who sees a face, light in false colour, and the look book as it is opened from the disk."""
+    person.go("Review")
+    person.press("Choose a place")
+    person.click_place([-0.4, -3.36, 2.7])
+    person.find("//aside//*[@role='status'][contains(., 'see it')]", "who sees it")
+    keep("review")
+    person.press("Forget the place")
+    person.press("Light")
+    person.row("Deck before the choir")
+    person.driver.execute_script("window.zarfwrightStage.lookFrom('main', [3.5, -6.5, 6.0], [0, 2.2, 1.1])")
+    person.settle()
+    person.find("//*[@role='img'][starts-with(@aria-label, 'False colours')]", "the scale")
+    keep("review-light")
+    person.press("Book")
+    person.choose("Pictures", "720p")
+    person.press("Draw 56 pictures")
+    person.says("All pictures of the book are drawn.", 600)
+    views = [row["id"] for row in program.document()["objects"] if row["kind"] == "viewpoint"]
+    book = folder / "look book.html"
+    book.write_bytes(program.raw("/api/shows/SHOW/book", {"viewpoints": views}))
+    person.driver.get(f"file://{book}")
+    body = person.driver.find_element(By.TAG_NAME, "body")
+    body.send_keys(Keys.ARROW_RIGHT * 4, "4")
+    person.driver.save_screenshot(str(OUT / "review-book.png"))
+    person.open(program.url, 1.0, "Air")
+
+
 def types_and_shop(person: Person, keep: Callable[[str], None]) -> None:
     """The library of types, and a lamp made from its manual."""
     open_types(person)
@@ -315,17 +343,8 @@ def main() -> int:
             person.go("Papers")
             keep("papers")
             exchange(person, program, Path(folder), keep_plain)
-            person.go("Review")
-            person.press("Look from here: Gallery SL")
-            person.choose("On the left", "2, Slack Water")
-            person.choose("On the right", "7, Flood")
-            person.press("Show both from here")
-            wait_for(lambda: person.report()["panes"][1]["view"] == "free", "both looks")
-            keep("review")
+            reviewing(person, program, Path(folder), keep)
             open_at("Air")
-            # The panes come back as they were left in Review.
-            person.pick("Picture in the main pane", "as driven")
-            person.pick("View of the side pane", "Plan")
             consoles(person, program, keep_plain)
             person.press("Start with this patch")
             for _ in range(7):

@@ -105,6 +105,21 @@ def test_a_note_keeps_the_picture_that_it_is_drawn_on(program):
     program.edit("remove", ids=[note])
 
 
+def test_notes_go_to_papers_open_ones_first(program):
+    flood = look(program, "Flood")["id"]
+    done = program.edit("write note", text="=1+1", by="Wren", about=flood, tags=["focus"])["select"][0]
+    program.edit("set note", ids=[done], done=True)
+    program.edit("answer note", id=done, text="So it is", by="Teal")
+    left = program.edit("write note", text="Colder", by="Teal", look=flood)["select"][0]
+    rows = raw(program, "/api/shows/SHOW/papers/notes.csv")[0].decode("utf-8-sig").splitlines()
+    assert rows[0] == "Note,On,In look,Who,When,Tags,State,Answers"
+    assert rows[1].startswith("Colder,,")
+    assert ",done,Teal: So it is" in rows[2]
+    # A spreadsheet takes no note for a formula.
+    assert not rows[2].startswith("=")
+    program.edit("remove", ids=[done, left])
+
+
 def told_in(page):
     return json.loads(re.search(rb'id="told">(.*?)</script>', page, re.DOTALL)[1])
 

@@ -28,6 +28,28 @@ def require_access(person, screen):
     assert not found, f"{screen}: {found}"
 
 
+def reviewed(program, person):
+    """Every view of Review, with something in it."""
+    deck, flood = (
+        next(row["id"] for row in program.document()["objects"] if row["kind"] == kind) for kind in ("deck", "look")
+    )
+    area = program.edit("add area", deck=deck, points="6x4", wanted="500 lx")["select"][0]
+    program.edit("measure light", ids=[area], looks=[flood])
+    program.edit("write note", text="Too warm", by="Wren", about=flood, place=[0, 1, 1.1], tags=["colour"])
+    person.go("Review")
+    for view, row in (("Light", "1, Slack Water"), ("Compare", ""), ("Notes", "Too warm"), ("Book", "")):
+        person.press(view)
+        if row:
+            person.row(row)
+        require_access(person, f"Review, {view}")
+    person.press("Compare")
+    person.press("Compare them")
+    person.find("//*[@aria-label='Two pictures compared']", "both pictures")
+    require_access(person, "Two pictures compared")
+    person.press("Put away")
+    person.press("House")
+
+
 @pytest.mark.timeout(300)
 def test_every_screen_can_be_read_and_used_without_eyes_or_pointer(program, person):
     person.open(program.url)
@@ -35,6 +57,7 @@ def test_every_screen_can_be_read_and_used_without_eyes_or_pointer(program, pers
         person.go(step)
         person.settle()
         require_access(person, step)
+    reviewed(program, person)
     program.edit("add order", name="Evening")
     person.go("Looks")
     person.press("Step 2: look 2 Flood")

@@ -9,12 +9,13 @@ import pytest
 from PIL import Image
 from pypdf import PdfReader
 
-from zarfwright.core.review.book import BEFORE, Book, Light, Page, Seen
+from zarfwright.core.review.book import BEFORE, DRAWN, Book, Light, Page, Seen
 from zarfwright.core.review.changes import Changed
-from zarfwright.core.review.notes import Answer, Note, Standing
+from zarfwright.core.review.notes import Answer, Note, Standing, Stroke
 from zarfwright.formats.book.page import book_page
 from zarfwright.formats.book.pdf import book_pdf
 from zarfwright.formats.book.sent import read_sent
+from zarfwright.formats.drawn import drawn_over
 from zarfwright.formats.findings import FormatError
 
 
@@ -79,6 +80,25 @@ def test_the_pdf_has_a_page_for_each_look_with_its_words_and_pictures():
     # Notes without end go on to further pages.
     long = replace(PAGES[0], notes=(Note("word " * 4000, "Wren"),))
     assert len(PdfReader(io.BytesIO(book_pdf(replace(BOOK, pages=(long,)), {}))).pages) > 5
+
+
+@pytest.mark.parametrize(("stroke", "inked", "left"), [
+    (Stroke("free", ((0.1, 0.5), (0.9, 0.5))), (80, 45), (80, 20)),
+    (Stroke("circle", ((0.5, 0.5), (0.5, 0.8))), (80, 18), (80, 45)),
+    (Stroke("arrow", ((0.5, 0.9), (0.5, 0.1))), (80, 60), (40, 45)),
+])  # fmt: skip
+def test_what_was_drawn_is_drawn_into_the_picture(stroke, inked, left):
+    with Image.open(io.BytesIO(drawn_over(jpeg((0, 0, 60)), [stroke]))) as picture:
+        red = [picture.getpixel(place)[0] for place in (inked, left)]
+    assert red[0] > 120
+    assert red[1] < 60
+
+
+def test_drawn_notes_are_in_both_books():
+    page = replace(PAGES[0], drawn=("n",))
+    book, pictures = replace(BOOK, pages=(page,)), {**PICTURES, ("n", DRAWN): jpeg((7, 200, 7))}
+    assert b'"n drawn": "data:image/jpeg' in book_page(book, pictures)
+    assert len(PdfReader(io.BytesIO(book_pdf(book, pictures))).pages[1].images) == 3
 
 
 def sent(**more):

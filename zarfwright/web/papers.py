@@ -9,6 +9,7 @@ from flask_openapi3.blueprint import APIBlueprint
 
 from zarfwright.core.exchange.listing import COLUMNS, listing
 from zarfwright.core.looks.listing import LOOK_COLUMNS, ORDER_COLUMNS, look_rows, order_rows
+from zarfwright.core.looks.look import Look, called
 from zarfwright.core.papers import (
     CIRCUIT_COLUMNS,
     HOOKUP_COLUMNS,
@@ -19,6 +20,7 @@ from zarfwright.core.papers import (
     patch_list,
 )
 from zarfwright.core.playback.order import Order
+from zarfwright.core.review.notes import NOTE_COLUMNS, Note, note_rows
 from zarfwright.formats.csv import write_csv
 from zarfwright.web.desk import Desk
 from zarfwright.web.here import attachment, desk_of
@@ -67,6 +69,16 @@ def orders_csv(path: ShowPath) -> Response:
     desk = desk_of(path.show)
     rows = [as_text(row) for _, order in desk.show.bodies(Order) for row in order_rows(desk.show, order)]
     return download(desk, "running order", write_csv(ORDER_COLUMNS, rows))
+
+
+@api.get("/api/shows/<show>/papers/notes.csv", responses={200: None})
+def notes_csv(path: ShowPath) -> Response:
+    """The notes of the review, open ones first, with what was answered."""
+    desk = desk_of(path.show)
+    items = desk.show.items
+    names = {key: called(item.body) if isinstance(item.body, Look) else item.name for key, item in items.items()}
+    rows = note_rows([note for _, note in desk.show.bodies(Note)], names)
+    return download(desk, "notes", write_csv(NOTE_COLUMNS, rows))
 
 
 @api.get("/api/shows/<show>/papers/circuits.csv", responses={200: None})

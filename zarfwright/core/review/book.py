@@ -48,6 +48,8 @@ class Page:
     light: tuple[Light, ...]
     standing: Standing
     notes: tuple[Note, ...]
+    drawn: tuple[str, ...] = ()
+    """The ids of those notes that are drawn on a picture."""
 
 
 @dataclass(frozen=True)
@@ -75,6 +77,8 @@ class Book:
     """Notes that are on no look, and what they are on."""
 
 
+DRAWN = "drawn"
+"""In place of a viewpoint, where a note stands for the look: its picture with what was drawn on it."""
 BEFORE = "before"
 """In place of a viewpoint: how a look looked when the last review was closed."""
 
@@ -135,6 +139,9 @@ def _page(show: Show, key: str, notes: Sequence[Note]) -> Page:
         light=tuple(_light(show, key)),
         standing=standing_of([*notes], key),
         notes=tuple(note for note in notes if not note.verdict and _of_look(show, note, [key])),
+        drawn=tuple(
+            item.id for item, note in show.bodies(Note) if note.strokes and note.picture and _of_look(show, note, [key])
+        ),
     )
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -86,3 +87,24 @@ def standing_of(notes: list[Note], look: str) -> Standing:
     agreed = tuple(who for who, note in last.items() if note.verdict == "agreed")
     not_yet = tuple(who for who, note in last.items() if note.verdict == "not yet")
     return Standing("not yet" if not_yet else "agreed" if agreed else "", agreed, not_yet)
+
+
+NOTE_COLUMNS = ("Note", "On", "In look", "Who", "When", "Tags", "State", "Answers")
+
+
+def note_rows(notes: list[Note], names: Mapping[str, str]) -> list[tuple[str, ...]]:
+    """A row for each note, open ones first. `names`: what things are called, by id."""
+    ordered = sorted(notes, key=lambda note: (not note.open, note.at))
+    return [
+        (
+            note.text or ("drawn" if note.strokes else ""),
+            names.get(note.about, "what is gone") if note.about else "",
+            names.get(note.look or "", ""),
+            note.who,
+            note.at[:16].replace("T", " "),
+            " ".join(f"#{tag}" for tag in note.tags),
+            note.verdict or ("done" if note.done else "open"),
+            "; ".join(f"{answer.who}: {answer.text}" if answer.who else answer.text for answer in note.answers),
+        )
+        for note in ordered
+    ]

@@ -46,7 +46,7 @@
 
   const part = (title, ...inside) => (inside.flat().filter(Boolean).length ? [make("h3", {}, title), ...inside.flat().filter(Boolean)] : []);
   const note = (one, about = "") =>
-    make("div", { class: "note" }, one.text || "A drawing, kept in the show", make("div", { class: "dim" }, [about, one.who, when(one.at), one.done ? "done" : "open"].filter(Boolean).join(" · ")),
+    make("div", { class: "note" }, one.text || "Drawn on a picture", make("div", { class: "dim" }, [about, one.who, when(one.at), one.done ? "done" : "open"].filter(Boolean).join(" · ")),
       ...one.answers.map((answer) => make("div", {}, `↳ ${answer.text}`, make("span", { class: "dim" }, ` ${answer.who}`))));
 
   const facts = (page) => {
@@ -61,7 +61,7 @@
       ...part("Light", page.light.length && make("table", {},
         make("tr", {}, ["", "mean lx", "least", "most", "wanted"].map((one) => make("th", {}, one))),
         page.light.map((one) => make("tr", {}, [one.area + (one.old ? " (of before)" : ""), lux(one.mean), lux(one.least), lux(one.most), one.wanted].map((text) => make("td", {}, text)))))),
-      ...part("Notes", page.notes.map((one) => note(one))),
+      ...part("Notes", page.notes.map((one) => note(one)), page.drawn.map((id) => book.pictures[`${id} drawn`] && make("img", { src: book.pictures[`${id} drawn`], alt: "What was drawn", style: "width:100%;display:block;margin-top:6px" }))),
       write(page),
     ];
   };

@@ -12,7 +12,7 @@ from importlib.resources import files
 from zarfwright.core.review.book import Book
 
 Pictures = Mapping[tuple[str, str], bytes]
-"""JPEGs by look and viewpoint; with the viewpoint `before`: how a look looked at the last review."""
+"""JPEGs by look and viewpoint; with the viewpoint `before`: how it looked at the last review; by note and `drawn`."""
 POLICY = "default-src 'none'; img-src data:; style-src 'unsafe-inline'; script-src 'unsafe-inline'"
 
 

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from zarfwright.core.review.book import Book, Page
+from zarfwright.core.review.book import DRAWN, Book, Page
 from zarfwright.core.review.notes import Note
 
 MARGIN, GUTTER, ASIDE = 34.0, 16.0, 222.0
@@ -157,6 +157,9 @@ def _page(sheet: _Sheet, book: Book, page: Page, pictures: Mapping[tuple[str, st
         f"{f', wanted {one.wanted}' if one.wanted else ''}" for one in page.light
     ])  # fmt: skip
     _titled(sheet, "Notes", [_said(note) for note in page.notes])
+    for key in page.drawn:
+        if (key, DRAWN) in pictures and sheet.y > MARGIN + ASIDE * 0.6:
+            sheet.y -= 8 + _image(sheet.pen, pictures[key, DRAWN], sheet.left, sheet.y - 8, ASIDE, ASIDE)
 
 
 def _pictures(sheet: _Sheet, seen: list[tuple[str, bytes]], wide: float) -> None:
@@ -187,7 +190,7 @@ def _said(note: Note) -> str:
     state = "done" if note.done else "open"
     answers = "".join(f" — {one.text} ({one.who})" for one in note.answers)
     who = ", ".join(word for word in (note.who, state) if word)
-    return f"{note.text or 'A drawing, kept in the show'} ({who}){answers}"
+    return f"{note.text or 'Drawn on a picture'} ({who}){answers}"
 
 
 def _ending(sheet: _Sheet, book: Book) -> None:

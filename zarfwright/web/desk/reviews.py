@@ -6,9 +6,11 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from zarfwright.core.looks.look import Look
-from zarfwright.core.review.book import BEFORE, Book, book_of, picture_key
+from zarfwright.core.review.book import BEFORE, DRAWN, Book, book_of, picture_key
 from zarfwright.core.review.changes import REVIEW, Changed, changes_since
+from zarfwright.core.review.notes import Note
 from zarfwright.core.show import Show
+from zarfwright.formats.drawn import drawn_over
 from zarfwright.web.desk.session import Session
 
 
@@ -70,4 +72,9 @@ def book_now(
         jpeg = session.picture(picture_key(*pair)) if picture_key(*pair) in kept else None
         if jpeg is not None:
             found[pair] = jpeg
+    for key in (key for page in book.pages for key in page.drawn):
+        note = session.show.body(key, Note)
+        asset = session.asset(note.picture)
+        if asset is not None:
+            found[key, DRAWN] = drawn_over(asset[1], note.strokes)
     return book, found

@@ -37,6 +37,9 @@ export function PapersCard() {
         <chakra.a {...LINK} href={`/api/shows/${id}/papers/looks.csv`} download>
           Save the looks, function by function
         </chakra.a>
+        <chakra.a {...LINK} href={`/api/shows/${id}/papers/notes.csv`} download>
+          Save the notes of the review
+        </chakra.a>
         <Box color="dim" fontSize="12px">
           The channel hookup names every slot: a console can be patched from it.
         </Box>
