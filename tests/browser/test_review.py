@@ -8,6 +8,7 @@ from PIL import Image
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
+from tests.browser.person import Person
 from tests.browser.test_picture import by_number
 from tests.processes import wait_for
 from zarfwright.core.optics.colour import LUMINANCE
@@ -210,3 +211,45 @@ def test_a_review_is_held(program, person):
     wait_for(lambda: sum(row["kind"] == "note" for row in program.document()["objects"]) == 4, "the reader's notes")
     person.press("Close this review")
     person.says("Nothing has changed since.")
+
+
+TRIES = """const [desk, show, done] = arguments;
+const body = JSON.stringify({ kind: "set show", args: { haze_per_m: 0.5 }, who: "guest" });
+const status = (url, type) =>
+  fetch(url, { method: "POST", body, headers: { "Content-Type": type } }).then((answer) => answer.status, () => 0);
+const edits = `/api/shows/${show}/edits`;
+const tries = [[edits, "application/json"], [desk + edits, "application/json"], [desk + edits, "text/plain"]];
+Promise.all(tries.map(([url, type]) => status(url, type))).then(done);"""
+
+
+@pytest.mark.timeout(300)
+def test_a_guest_follows_and_fails_to_edit(program, person, tmp_path):
+    folder = tmp_path / "guest"
+    folder.mkdir()
+    guest = Person(folder)
+    try:
+        person.open(program.url)
+        person.go("Review")
+        person.press("Guests")
+        person.says("Not shared: nothing is open to other devices")
+        person.press("Share with guests")
+        person.find("//img[starts-with(@alt, 'The guests')]", "the QR code")
+        link = program.get("/api/shows/SHOW/sharing")["links"][-1]
+        guest.driver.get(link)
+        shown = "const one = document.getElementById('picture'); return one.hidden ? 0 : one.naturalWidth"
+        wait_for(lambda: guest.driver.execute_script(shown) > 100, "the guest to see the picture")
+        before = guest.driver.execute_script("return document.getElementById('picture').src")
+        ebb = next(row["id"] for row in program.document()["objects"] if row["body"].get("name") == "Ebb")
+        program.edit("play look", id=ebb)
+        said = "return document.getElementById('said').textContent"
+        wait_for(lambda: "Ebb" in guest.driver.execute_script(said), "the guest to follow")
+        assert guest.driver.execute_script("return document.getElementById('picture').src") != before
+        person.says("1 guest there")
+        haze = program.document()["objects"]
+        tried = guest.driver.execute_async_script(TRIES, program.url, program.show)
+        assert tried == [404, 0, 0]
+        assert program.document()["objects"] == haze
+        person.press("End sharing")
+        wait_for(lambda: "Ebb" not in guest.driver.execute_script(said), "the guest to be out")
+    finally:
+        guest.close()

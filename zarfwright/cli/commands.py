@@ -176,6 +176,9 @@ def main(argv: list[str] | None = None) -> int:
             command.add_argument("--first-part", action="store_true", help="a small part of it, quicker to draw")
         command.add_argument("--port", type=int, default=PORT)
         command.add_argument("--sacn", default=HOST, help="the address of this machine to hear sACN on")
+        command.add_argument(
+            "--share", action="store_true", help="let guests look on from other devices, and print where"
+        )
         command.add_argument("--sacn-port", type=int, default=SACN_PORT)
         command.add_argument("--artnet", default="", help="the same for Art-Net; else as for sACN")
         command.add_argument("--artnet-port", type=int, default=ARTNET_PORT)

@@ -36,6 +36,7 @@ def opened(path: Path, live: LiveLink, scheduler: str | None) -> Services:
     from zarfwright.web.desk.checking import LineChecks
     from zarfwright.web.desk.consoles import ConsoleLinks
     from zarfwright.web.desk.settling import SettledLooks
+    from zarfwright.web.guests.serving import GuestPort
     from zarfwright.web.here import Services
     from zarfwright.web.jobs import Cluster, Jobs
     from zarfwright.web.rays import Lights
@@ -53,7 +54,23 @@ def opened(path: Path, live: LiveLink, scheduler: str | None) -> Services:
     checks = LineChecks(desk, live, consoles.hands, doctor.find)
     children = simulated, doctor, CaptureLink(desk, live)
     settled = SettledLooks(desk, live)
-    return Services(desk, live, *children, Lights(desk), recent, jobs, consoles, checks, settled)
+    lights, guests = Lights(desk), GuestPort(desk)
+    return Services(desk, live, *children, lights, recent, jobs, consoles, checks, settled, guests)
+
+
+def _share(serves: Services) -> None:
+    """Let guests in, and print where. Raises nothing: without guests the program serves all the same."""
+    import segno
+
+    from zarfwright.core.errors import JobError
+
+    try:
+        links = serves.guests.begin("", notes=False)
+    except JobError as wrong:
+        print(f"zarfwright: {wrong}", file=sys.stderr)
+        return
+    print("Guests look on at:", *links, sep="\n  ", flush=True)
+    segno.make(links[0]).terminal(compact=True)
 
 
 def serve(path: Path, args: argparse.Namespace) -> int:
@@ -102,10 +119,13 @@ def serve(path: Path, args: argparse.Namespace) -> int:
     signal.signal(signal.SIGTERM, stop)
     print(f"{serves.desk.show.settings.name}: open http://{HOST}:{port}/", flush=True)
     try:
+        if args.share:
+            _share(serves)
         server.run()
     except (KeyboardInterrupt, SystemExit):
         pass
     finally:
+        serves.guests.end()
         serves.jobs.close()
         serves.checks.close()
         serves.consoles.close()

@@ -18,6 +18,7 @@ from zarfwright.web.desk import Desk
 from zarfwright.web.desk.checking import LineChecks
 from zarfwright.web.desk.consoles import ConsoleLinks
 from zarfwright.web.desk.settling import SettledLooks
+from zarfwright.web.guests.serving import GuestPort
 from zarfwright.web.jobs import Jobs
 from zarfwright.web.rays import Lights
 
@@ -39,6 +40,7 @@ class Services:
     consoles: ConsoleLinks
     checks: LineChecks
     settled: SettledLooks
+    guests: GuestPort
 
 
 def services() -> Services:

@@ -22,6 +22,7 @@ import { StageView } from "./StageView";
 import { StatusLine } from "./StatusLine";
 import { WorkLine } from "./WorkLine";
 import { useKeys } from "./keys";
+import { usePresenting } from "../show/sharing";
 import { STEP_VIEWS } from "./steps";
 
 export function App() {
@@ -55,6 +56,7 @@ export function App() {
 }
 
 function PaneWindow() {
+  usePresenting();
   useKeys({ find: () => undefined, help: () => undefined });
   return (
     <Grid height="100%" templateRows="minmax(0, 1fr) 26px" templateColumns="minmax(0, 1fr) 0">
@@ -76,11 +78,13 @@ function Frame() {
   const [filing, setFiling] = useState(false);
   const benchHeight = usePanes((state) => state.benchHeight);
   const setBenchHeight = (height: number) => usePanes.setState({ benchHeight: height });
+  usePresenting();
   useKeys({ find: () => setFinding(true), help: () => setHelping(true) });
   const shopOpen = useShop((state) => state.screen !== "none");
   const exchanging = useExchange((state) => state.open) && !shopOpen;
   const paged = shopOpen || exchanging;
   const { Card, Bench } = STEP_VIEWS[step];
+  usePresenting();
   return (
     <Grid height="100%" templateRows="52px minmax(0, 1fr) 26px" templateColumns={{ base: "minmax(0, 1fr) 240px", lg: "minmax(0, 1fr) 308px" }}>
       <WorkLine onFind={() => setFinding(true)} onHistory={() => setRemembering(true)} onShow={() => setFiling(true)} />

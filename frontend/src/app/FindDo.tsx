@@ -111,6 +111,7 @@ function commands(onHistory: () => void): Entry[] {
     { name: "Draw on the picture, as a note", what: "command", run: () => { seeReview("notes"); void beginDrawn(); } },
     { name: "The look book: as one page or as PDF", what: "command", run: () => seeReview("book") },
     { name: "What changed since the last review", what: "command", run: () => seeReview("book") },
+    { name: "Share with guests: who looks on from another device", what: "command", run: () => seeReview("share") },
     { name: "Recall the next look", what: "command", keys: "N", run: () => { goTo("review"); void nextLook(1).catch(() => undefined); } },
     { name: "Remove what is selected", what: "command", keys: "Delete", run: removeSelected },
     { name: "Frame the selection", what: "command", keys: "Z", run: () => usePanes.getState().stage?.frameSelection(pane) },

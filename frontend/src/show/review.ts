@@ -10,7 +10,7 @@ import { goTo } from "./selection";
 import type { LightMap, LitAnswer, SightAnswer } from "./types";
 
 /** What the Review step shows, and what a click on the picture asks there. */
-export type ReviewView = "house" | "light" | "compare" | "notes" | "book";
+export type ReviewView = "house" | "light" | "compare" | "notes" | "book" | "share";
 export type Asks = "sight" | "light" | "note";
 export type People = "as they are" | "standing" | "left out";
 

@@ -63,6 +63,7 @@ export type OrderTimes = Schemas["OrderTimes"];
 export type MoveSeen = Schemas["MoveSeen"];
 export type LightMap = Schemas["MapOut"];
 export type LitAnswer = Schemas["LitAnswer"];
+export type SharingReport = Schemas["SharingReport"];
 export type ReviewReport = Schemas["ReviewOut"];
 export type SightAnswer = Schemas["SightAnswer"];
 export type Kind = keyof Bodies;

@@ -10,6 +10,7 @@ import { Light } from "./Light";
 import { LookTiles } from "./LookTiles";
 import { Notes } from "./Notes";
 import { usePainted } from "./usePainted";
+import { Share } from "./Share";
 import { useSeats, useViewpoints } from "./useSeats";
 
 const VIEWS: readonly { value: ReviewView; label: string; title: string }[] = [
@@ -18,6 +19,7 @@ const VIEWS: readonly { value: ReviewView; label: string; title: string }[] = [
   { value: "compare", label: "Compare", title: "Looks to compare" },
   { value: "notes", label: "Notes", title: "Notes of the review" },
   { value: "book", label: "Book", title: "The look book" },
+  { value: "share", label: "Guests", title: "Beside others" },
 ];
 
 export function ReviewBench() {
@@ -34,6 +36,7 @@ export function ReviewBench() {
     compare: "the first click is the left one, Shift the right",
     notes: `${things(objects, "note").filter((one) => !one.body.done && one.body.verdict !== "agreed").length} open of ${things(objects, "note").length}`,
     book: "looks from viewpoints, as they are drawn",
+    share: "",
   };
   const go = (to: ReviewView) => {
     leaveAsk();
@@ -62,6 +65,7 @@ export function ReviewBench() {
       {view === "light" && <Light />}
       {view === "compare" && <LookTiles />}
       {view === "book" && <Book />}
+      {view === "share" && <Share />}
       {view === "notes" && <Notes words={words} open={open} />}
     </>
   );

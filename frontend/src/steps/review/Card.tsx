@@ -6,8 +6,9 @@ import { HouseCard } from "./HouseCard";
 import { LightCard } from "./LightCard";
 import { NotesCard } from "./NotesCard";
 import { Saving } from "./Saving";
+import { ShareCard } from "./Share";
 
-const CARDS = { house: HouseCard, light: LightCard, compare: CompareCard, notes: NotesCard, book: BookCard } as const;
+const CARDS = { house: HouseCard, light: LightCard, compare: CompareCard, notes: NotesCard, book: BookCard, share: ShareCard } as const;
 
 export function ReviewCard() {
   const view = useReview((state) => state.view);
