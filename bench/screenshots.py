@@ -41,7 +41,9 @@ def reviewing(person: Person, program: Program, folder: Path, keep: Callable[[st
     """Who sees a face, light in false colour, and the look book as it is opened from the disk."""
     person.go("Review")
     person.press("Choose a place")
-    person.click_place([-0.4, -3.36, 2.7])
+    teller = next(row for row in program.document()["objects"] if row["body"].get("name") == "Storyteller")
+    x, y, z = teller["body"]["position"]
+    person.click_place([x, y - 0.08, z + 1.62])
     person.find("//aside//*[@role='status'][contains(., 'see it')]", "who sees it")
     keep("review")
     person.press("Forget the place")
@@ -100,12 +102,6 @@ def looks(person: Person, keep: Callable[[str], None]) -> None:
     person.press("Step 4: look 4 ")
     person.find('//h3[starts-with(., "Step 4")]', "the step")
     keep("looks")
-    person.press("All looks")
-    person.press("7 Flood: the whole deck")
-    person.choose("Compare with", "12, Ebb: one place")
-    words = person.find('//*[@aria-label="Differences in words"]', "the differences")
-    person.driver.execute_script("arguments[0].scrollIntoView({block: 'end'})", words)
-    keep("look-differences")
 
 
 def hanging(person: Person, keep: Callable[[str], None]) -> None:
@@ -269,7 +265,6 @@ def consoles(person: Person, program: Program, keep: Callable[[str], None]) -> N
     program.post("/api/shows/SHOW/check", {"do": "start", "ids": ids, "way": "send", "console": key, "who": "tester"})
     wait_for(lambda: not program.get("/api/shows/SHOW/check")["going"], "the check", 180)
     frames_on(person, 1)
-    keep("line-check")
     for _ in range(3):
         program.post("/api/shows/SHOW/undo", {"who": "tester"})
     person.press("Shut Front desk down")

@@ -75,12 +75,14 @@ export function askAgain(): void {
   const { place, asks } = now();
   if (!place) return;
   const mine = (asked += 1);
+  // Of a person it is the head that is meant, not the side of it that was clicked.
+  const person = useShow.getState().objects[place.thing.split("/")[0] ?? ""]?.kind === "figure";
   const answered = (part: Partial<ReviewState>) => mine === asked && set(part);
   const failed = (wrong: unknown) => notify(wrong instanceof Error ? wrong.message : String(wrong), "wrong");
   if (asks === "light" || (!asks && now().lit)) {
     void post("/api/shows/{show}/lit", { ...at(), body: { point: place.point, normal: place.normal, look: now().look === DRIVEN ? "" : now().look } }).then((lit) => answered({ lit, sight: null }), failed);
   } else {
-    void post("/api/shows/{show}/sight", { ...at(), body: { point: place.point, normal: place.normal, size_m: now().size, people: now().people } }).then((sight) => answered({ sight, lit: null }), failed);
+    void post("/api/shows/{show}/sight", { ...at(), body: { point: place.point, normal: person ? null : place.normal, size_m: now().size, people: now().people } }).then((sight) => answered({ sight, lit: null }), failed);
   }
 }
 

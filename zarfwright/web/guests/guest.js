@@ -45,7 +45,7 @@
     options(at("looks"), drawn.map((look) => [look.id, `${look.number} ${look.name}`]));
     const look = drawn.find((one) => one.id === at("looks").value);
     options(at("views"), told.views.filter((view) => look?.seen.includes(view.id)).map((view) => [view.id, view.name]));
-    at("looks").disabled = at("views").disabled = !drawn.length;
+    at("roam").hidden = !drawn.length;
     at("follow").setAttribute("aria-pressed", String(state.follow));
     if (state.follow) {
       if (told.version === state.version) return;

@@ -75,7 +75,7 @@ export class AskTool extends TellingTool {
     pen.font = `10.5px ${theme.numbers}`;
     pen.textAlign = "center";
     pen.textBaseline = "middle";
-    for (const { lux, lines } of light.contours) {
+    for (const [k, { lux, lines }] of light.contours.entries()) {
       for (const line of lines) {
         const spots = line.map((place) => at(pane, place)).filter((one): one is Spot => one !== null);
         if (spots.length < 2) continue;
@@ -87,7 +87,8 @@ export class AskTool extends TellingTool {
         pen.strokeStyle = theme.text;
         pen.lineWidth = 1;
         pen.stroke();
-        const middle = spots[spots.length >> 1];
+        // Neighbours have their numbers at other places of their lines.
+        const middle = spots[Math.floor(spots.length * (0.5 + 0.22 * ((k % 3) - 1)))];
         const wide = Math.max(...spots.map((one) => one.x)) - Math.min(...spots.map((one) => one.x));
         const high = Math.max(...spots.map((one) => one.y)) - Math.min(...spots.map((one) => one.y));
         if (!middle || light.numbers || wide < 46 || high < 22) continue;

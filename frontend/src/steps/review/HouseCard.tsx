@@ -55,7 +55,7 @@ function WhoSees() {
             <Flex key={block.name} gap="8px" align="center">
               <Box flex="1" truncate color="dim">{block.name || "single seats"}</Box>
               <Box width="60px" height="4px" bg="rose" borderRadius="2px" overflow="hidden"><Box height="100%" bg="verdigris" width={`${(100 * block.seeing) / Math.max(block.of, 1)}%`} /></Box>
-              <Box fontFamily="mono" width="62px" textAlign="right">{block.seeing} / {block.of}</Box>
+              <Box fontFamily="mono" width="78px" whiteSpace="nowrap" textAlign="right">{block.seeing} / {block.of}</Box>
             </Flex>
           ))}
           <Box color="dim" fontSize="11px" mt="4px">

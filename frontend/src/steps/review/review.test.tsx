@@ -3,11 +3,12 @@ import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { missingPictures, useBook } from "../../show/book";
 import { STOPS, stopsBetween, stopsColour, useCompare } from "../../show/compare";
-import { useShow } from "../../show/document";
+import { useShow, who } from "../../show/document";
 import { pathOf, standingOf } from "../../show/notes";
 import { usePanes } from "../../show/panes";
 import { askAgain, kelvinColour, nextLook, notesInOrder, paintOf, seenColour, useReview } from "../../show/review";
 import { useSelection } from "../../show/selection";
+import { useSharing } from "../../show/sharing";
 import type { LightMap, Row, Thing } from "../../show/types";
 import { changed, desk, done, row } from "../../testing/desk";
 import { drawn } from "../../testing/drawn";
@@ -212,5 +213,25 @@ describe("the look book", () => {
     fireEvent.click(screen.getByLabelText(/2, Flood/));
     expect(useBook.getState().looks).toEqual(["a"]);
     expect(await screen.findByText("Draw 1 picture")).toBeTruthy();
+  });
+});
+
+describe("guests", () => {
+  it("are let in and put out again, and it is seen who is there", async () => {
+    show();
+    const report = { on: true, presenter: who, notes: true, links: ["http://192.0.2.7:4000/join/abc"], qr: "<svg></svg>", guests: [{ name: "Wren", address: "192.0.2.9", minutes: 3 }] };
+    const asked = desk({ ...answers, "/sharing": (body: { on: boolean } | null) => (body?.on === false ? { ...report, on: false, guests: [], links: [] } : report) });
+    useSharing.setState({ report: { ...report, on: false, guests: [], links: [] } });
+    useReview.setState({ view: "share" });
+    drawn(<><ReviewBench /><ReviewCard /></>);
+    expect(screen.getByText("Not shared: nothing is open to other devices")).toBeTruthy();
+    fireEvent.click(screen.getByLabelText("Guests may write notes"));
+    fireEvent.click(screen.getByText("Share with guests"));
+    expect(await screen.findByText("1 guest there")).toBeTruthy();
+    expect(screen.getByText("http://192.0.2.7:4000/join/abc")).toBeTruthy();
+    expect(screen.getByText("Shared: 1 guest, they see what you show, and may write notes")).toBeTruthy();
+    fireEvent.click(screen.getByText("End sharing"));
+    await screen.findByText("Share with guests");
+    expect(asked.filter((one) => one.path.endsWith("/sharing")).map((one) => one.body)).toEqual([{ on: true, who, notes: true }, { on: false, who, notes: false }]);
   });
 });
