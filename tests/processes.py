@@ -74,7 +74,14 @@ class Program:
     """The desk with its live process, over a show file."""
 
     def __init__(
-        self, file: Path, *, demo: bool = True, whole: bool = False, sacn_address: str | None = None, port: int = 0
+        self,
+        file: Path,
+        *,
+        demo: bool = True,
+        whole: bool = False,
+        sacn_address: str | None = None,
+        port: int = 0,
+        more: tuple[str, ...] = (),
     ) -> None:
         self.file = file
         self.sacn_address = sacn_address or own_address()
@@ -83,7 +90,7 @@ class Program:
         self.log = file.with_suffix(f".{time.monotonic_ns()}.log")
         with self.log.open("wb") as out:
             self.process = subprocess.Popen(
-                [sys.executable, "-m", "zarfwright", *command, "--port", str(port), "--sacn", self.sacn_address],
+                [sys.executable, "-m", "zarfwright", *command, "--port", str(port), "--sacn", self.sacn_address, *more],
                 stdout=out,
                 stderr=subprocess.STDOUT,
                 # What belongs to a machine, such as the shows that were open, is the test's own.

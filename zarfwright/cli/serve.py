@@ -70,7 +70,10 @@ def _share(serves: Services) -> None:
         print(f"zarfwright: {wrong}", file=sys.stderr)
         return
     print("Guests look on at:", *links, sep="\n  ", flush=True)
-    segno.make(links[0]).terminal(compact=True)
+    try:
+        segno.make(links[0]).terminal(compact=True)
+    except UnicodeEncodeError:
+        print("(This terminal cannot show the QR code: it is under Review, Guests.)", flush=True)
 
 
 def serve(path: Path, args: argparse.Namespace) -> int:

@@ -31,8 +31,9 @@ from zarfwright.core.looks.look import Look, called
 from zarfwright.core.looks.said import NOTHING, Said
 from zarfwright.core.looks.shown import resolved
 from zarfwright.core.optics.gate import Mask
+from zarfwright.core.optics.photometry import Beams
 from zarfwright.core.optics.web import Web
-from zarfwright.core.raycast import Caster
+from zarfwright.core.raycast import Caster, PackedSolids
 from zarfwright.core.review.area import DRIVEN, POINTS_MOST, Area, Measured, packed
 from zarfwright.core.review.grid import grid_of
 from zarfwright.core.review.maps import figures_of, in_the_way, lux_of, made_of, piece, pieces
@@ -231,15 +232,20 @@ def _pairs(show: Show, args: MeasureLight) -> list[tuple[Item, Area, str]]:
 def measuring_calls(show: Show, args: MeasureLight) -> list[Call]:
     """The work of every map, cut into pieces."""
     calls: list[Call] = []
-    ready: dict[tuple[str, bool], tuple[Any, Any]] = {}
+    rays: dict[tuple[str, bool], PackedSolids] = {}
+    beams: dict[str, Beams] = {}
     for _, area, look in _pairs(show, args):
-        if (look, area.people) not in ready:
-            stand = show if look == DRIVEN else as_in_look(show, look)
+        stand = show if look == DRIVEN else as_in_look(show, look)
+        # Where a look moves no carrier, what is in the way is the same as in all others.
+        moved = look if stand is not show else ""
+        if (moved, area.people) not in rays:
+            rays[moved, area.people] = Caster(in_the_way(stand, area.people)).packed()
+        if look not in beams:
             said = args._driven if look == DRIVEN else resolved(stand, look)
-            beams = rig_of(stand).beams(said, *args._optics)
-            ready[look, area.people] = (Caster(in_the_way(stand, area.people)).packed(), beams)
+            beams[look] = rig_of(stand).beams(said, *args._optics)
         grid = grid_of(area)
-        calls += [Call(piece, (*ready[look, area.people], *some)) for some in pieces(grid.points, grid.normals)]
+        ready = (rays[moved, area.people], beams[look])
+        calls += [Call(piece, (*ready, *some)) for some in pieces(grid.points, grid.normals)]
     return calls
 
 
