@@ -388,7 +388,7 @@ export class Stage {
 
   /** What a click would take (tools/picking.ts). */
   thingAt(pane: ShownPane, x: number, y: number): string | null {
-    return this.stands.within(pane.pane.picture, () => thingAt(this, pane, x, y));
+    return this.tools.ask.pinAt(pane, x, y) ?? this.stands.within(pane.pane.picture, () => thingAt(this, pane, x, y));
   }
 
   /** What a box takes: what is wholly inside of it, or what it touches (tools/picking.ts). */

@@ -281,7 +281,7 @@ export interface Asked {
   place: Vec3 | null;
   /** From lamps to the place that they light; share 0..1. */
   rays: { from: Vec3; to: Vec3; share: number; blocked: boolean; text: string }[];
-  pins: { at: Vec3; text: string; done: boolean; chosen: boolean }[];
+  pins: { id: string; at: Vec3; text: string; done: boolean; chosen: boolean }[];
 }
 
 /** Which numbers stand on the picture. */

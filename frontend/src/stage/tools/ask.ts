@@ -5,6 +5,7 @@ import { project, type Sheet, type Spot } from "./sheet";
 import { type At, TellingTool } from "./tool";
 
 const SEAT_PX = 3.4;
+const [PIN_PX, PIN_UP_PX] = [9, 17];
 /** Of more cells than this it is not asked one by one whether something stands before them. */
 const ASKED_MOST = 2500;
 /** So far before a cell something has to be that hides it. */
@@ -165,10 +166,19 @@ export class AskTool extends TellingTool {
     if (spot && ray.text) sheet.text(ray.text, spot.x, spot.y - 27, ray.blocked ? sheet.theme.attention : sheet.theme.text, "center", 10.5);
   }
 
+  /** The note whose pin is under the pointer: those drawn last lie on top. */
+  pinAt(pane: ShownPane, x: number, y: number): string | null {
+    const found = this.asked.pins.findLast((pin) => {
+      const spot = at(pane, pin.at);
+      return spot !== null && Math.hypot(spot.x - x, spot.y - PIN_UP_PX - y) < PIN_PX + 1;
+    });
+    return found?.id ?? null;
+  }
+
   private pin({ pen, theme }: Sheet, pane: ShownPane, pin: Asked["pins"][number]): void {
     const spot = at(pane, pin.at);
     if (!spot) return;
-    const [r, up] = [pin.chosen ? 9 : 7.5, 17];
+    const r = pin.chosen ? PIN_PX : PIN_PX - 1.5;
     pen.save();
     pen.globalAlpha = pin.done ? 0.55 : 1;
     pen.strokeStyle = pin.chosen ? theme.active : theme.ground;
@@ -176,7 +186,7 @@ export class AskTool extends TellingTool {
     pen.lineWidth = pin.chosen ? 2 : 1.4;
     pen.beginPath();
     pen.moveTo(spot.x, spot.y);
-    pen.arc(spot.x, spot.y - up, r, Math.PI * 0.8, Math.PI * 2.2);
+    pen.arc(spot.x, spot.y - PIN_UP_PX, r, Math.PI * 0.8, Math.PI * 2.2);
     pen.closePath();
     pen.fill();
     pen.stroke();
@@ -184,7 +194,7 @@ export class AskTool extends TellingTool {
     pen.font = `600 10px ${theme.numbers}`;
     pen.textAlign = "center";
     pen.textBaseline = "middle";
-    pen.fillText(pin.text, spot.x, spot.y - up);
+    pen.fillText(pin.text, spot.x, spot.y - PIN_UP_PX);
     pen.restore();
   }
 }

@@ -6,6 +6,7 @@ import { cameraFor, homeViewpoint } from "../view/cameras";
 import type { ShownPane } from "../view/panes";
 import { AimTool } from "./aim";
 import { ArrangeTool } from "./arrange";
+import { AskTool } from "./ask";
 import { BladeTool } from "./blades";
 import { MeasureTool } from "./measure";
 import { OutlineTool } from "./outline";
@@ -25,7 +26,7 @@ function plan(): ShownPane {
 function bench() {
   const pane = plan();
   pane.camera.updateMatrixWorld();
-  const events = { onSelect: vi.fn(), onCarry: vi.fn((_id: string | null) => false), onAim: vi.fn(), onRaise: vi.fn(), onPath: vi.fn(), onCut: vi.fn(), onSharp: vi.fn(), onBlades: vi.fn(), onDrag: vi.fn(), onMeasured: vi.fn(), onDraw: vi.fn(), onPut: vi.fn(), onGuide: vi.fn() };
+  const events = { onSelect: vi.fn(), onCarry: vi.fn((_id: string | null) => false), onAim: vi.fn(), onRaise: vi.fn(), onPath: vi.fn(), onCut: vi.fn(), onSharp: vi.fn(), onBlades: vi.fn(), onDrag: vi.fn(), onMeasured: vi.fn(), onDraw: vi.fn(), onPut: vi.fn(), onGuide: vi.fn(), onAsk: vi.fn() };
   const ray = (_: ShownPane, x: number, y: number) => {
     const caster = new THREE.Raycaster();
     caster.setFromCamera(new THREE.Vector2((x / WIDTH) * 2 - 1, 1 - (y / HEIGHT) * 2), pane.camera);
@@ -241,5 +242,52 @@ describe("the light that is aimed", () => {
       expect(far(-1)).toBeCloseTo(at(0, 2.5).y - at(0, 4).y, 0);
       expect(far(1)).toBeCloseTo(at(0, 4).y - at(0, heads.length === 1 ? 5.25 : 5.5).y, -0.5);
     }
+  });
+});
+
+describe("asking about a place", () => {
+  it("tells what was clicked with where it was seen from, and that there was nothing", () => {
+    const { stage, events, at } = bench();
+    const tool = new AskTool(stage);
+    tool.hover(at(1, 1));
+    expect(events.onAsk).not.toHaveBeenCalled();
+    tool.click(at(1, 2));
+    expect(events.onAsk).toHaveBeenCalledOnce();
+    const told = events.onAsk.mock.calls[0]?.[0] as { point: number[]; thing: string; eye: number[] };
+    expect(told.point.map((value) => Math.round(value * 100) / 100)).toEqual([1, 2, 0]);
+    expect([told.thing, told.eye.length]).toEqual(["floor", 3]);
+    Object.assign(stage, { surfaceAt: () => null });
+    tool.click(at(1, 2));
+    expect(events.onAsk).toHaveBeenLastCalledWith(null);
+  });
+
+  it("has a note under its pin, the one on top where two are there", () => {
+    const { stage, at, pane } = bench();
+    const tool = new AskTool(stage);
+    const pin = (id: string) => ({ id, at: [1, 2, 0] as [number, number, number], text: "1", done: false, chosen: false });
+    tool.show({ light: null, seats: [], place: null, rays: [], pins: [pin("below"), pin("above")] });
+    const { x, y } = at(1, 2);
+    expect(tool.pinAt(pane, x, y - 17)).toBe("above");
+    expect(tool.pinAt(pane, x, y + 6)).toBeNull();
+  });
+
+  it("paints each cell of measured light once, but those that something stands before", () => {
+    const { stage, pane } = bench();
+    const tool = new AskTool(stage);
+    const places = [0, 1].flatMap((y) => [0, 1, 2].map((x): [number, number, number] => [x, y, 0]));
+    const light = { points: [2, 1] as [number, number], places, colours: ["#111111", "#eeeeee"], texts: ["1", "800"], numbers: true, contours: [{ lux: 400, lines: [[[1, 0, 0], [1, 1, 0]] as [number, number, number][]] }] };
+    tool.show({ light, seats: [{ at: [0, -3, 1], colour: "#123456", chosen: true }], place: [0, 0, 0], rays: [], pins: [] });
+    const filled: string[] = [];
+    const written: string[] = [];
+    const pen = { fillStyle: "" } as Record<string, unknown>;
+    const sheet = new Sheet(new Proxy(pen, { get: (of, key: string) => (key === "fill" ? () => filled.push(String(of.fillStyle)) : key === "fillText" ? (words: string) => written.push(words) : (of[key] ?? (() => undefined))) }) as unknown as CanvasRenderingContext2D, {} as StageTheme);
+    tool.draw(sheet, pane);
+    expect(filled).toEqual(["#111111", "#eeeeee", "#123456"]);
+    expect(written).toContain("1");
+    // From the front, with something before all of it, none is painted.
+    filled.length = 0;
+    Object.assign(stage, { surfaceAt: () => ({ point: new THREE.Vector3(0, -90, 0), normal: new THREE.Vector3(0, -1, 0), id: "wall", distance: 0.5 }), ray: () => ({ ray: { origin: new THREE.Vector3(0, -100, 0) } }) });
+    tool.draw(sheet, { ...pane, pane: { ...pane.pane, id: "side", view: "front" } });
+    expect(filled).toEqual(["#123456"]);
   });
 });

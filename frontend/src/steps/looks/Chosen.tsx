@@ -7,6 +7,8 @@ import { edit } from "../../show/edits";
 import { angle, coordinate, many } from "../../show/format";
 import { lookName, looksInOrder, SORTS, type Sort, useLooks } from "../../show/looks";
 import { useChosenFixtures } from "../../show/fixtures";
+import { standingOf } from "../../show/notes";
+import { seeReview, useReview } from "../../show/review";
 import type { Thing } from "../../show/types";
 import { beginBlind } from "./Blind";
 import { Differences, Says } from "./Says";
@@ -24,6 +26,7 @@ export function Chosen({ look, order }: { look: Thing<"look">; order: Thing<"ord
       <Section title={`Look ${look.body.number}`}>
         <BodyFields ids={[look.id]} />
         <Carriers look={look.body} />
+        <Said look={look.id} />
         <Action look="main" mb="6px" onClick={() => quietly(edit("play look", { id: look.id }))}>
           {show.playing === look.id && show.look_first ? "Recall it again" : "Recall it"}
         </Action>
@@ -44,6 +47,28 @@ export function Chosen({ look, order }: { look: Thing<"look">; order: Thing<"ord
       <Says look={look} />
       <Differences look={look} />
     </>
+  );
+}
+
+/** What was said of it in a review: one click away. */
+function Said({ look }: { look: string }) {
+  const objects = useShow((state) => state.objects);
+  const notes = things(objects, "note");
+  const own = notes.filter((one) => one.body.about === look && !one.body.verdict);
+  const { agreed, notYet } = standingOf(notes, look);
+  if (!own.length && !agreed.length && !notYet.length) return null;
+  const see = () => {
+    useReview.setState({ note: own[0]?.id ?? "" });
+    seeReview("notes");
+  };
+  return (
+    <Flex align="center" fontSize="12px" mb="6px" gap="8px">
+      <Box flex="1" minWidth="0">
+        {agreed.length > 0 && <Box color="verdigris">agreed: {agreed.join(", ")}</Box>}
+        {notYet.length > 0 && <Box color="ember">not yet: {notYet.join(", ")}</Box>}
+      </Box>
+      {own.length > 0 && <Action look="quiet" height="22px" onClick={see}>{many(own.length, "note")}</Action>}
+    </Flex>
   );
 }
 

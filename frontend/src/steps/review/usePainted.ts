@@ -3,6 +3,7 @@ import { PALETTE } from "../../kit/theme";
 import { called, thing, useShow } from "../../show/document";
 import { usePanes } from "../../show/panes";
 import { leaveAsk, notesInOrder, paintOf, seenColour, showMap, useReview } from "../../show/review";
+import { useSelection } from "../../show/selection";
 import type { Asked, Vec3 } from "../../stage/data";
 import { useSeats } from "./useSeats";
 
@@ -22,9 +23,15 @@ export function usePainted(): void {
   // What is painted is what was measured last.
   useEffect(() => void (area && showMap(area, look).catch(() => undefined)), [area, look, rgb]);
   const light = useMemo(() => (map && view === "light" ? paintOf(map, paints, numbers) : null), [map, view, paints, numbers]);
+  // A pin that is clicked is its note.
+  const clicked = useSelection((state) => state.selection[0] ?? "");
+  const onNote = thing(objects, clicked, "note") !== undefined;
+  useEffect(() => {
+    if (onNote) useReview.setState({ note: clicked, view: "notes" });
+  }, [onNote, clicked]);
   const asked = useMemo<Asked>(() => {
     const seen = new Map(sight?.seats.map((one) => [one.id, one.seen]));
-    const notes = notesInOrder(objects).flatMap((one, i) => (one.body.place ? [{ at: one.body.place as Vec3, text: String(i + 1), done: one.body.done === true, chosen: one.id === note }] : []));
+    const notes = notesInOrder(objects).flatMap((one, i) => (one.body.place ? [{ id: one.id, at: one.body.place as Vec3, text: String(i + 1), done: one.body.done === true, chosen: one.id === note }] : []));
     return {
       light,
       seats: view === "house" && sight ? seats.map((one) => ({ at: one.eye, colour: seenColour(seen.get(one.id), SEEN), chosen: one.id === seat })) : [],
