@@ -26,7 +26,7 @@ FAMILIES = {
     "schedule": ("schedule",),
     "mvr": ("mvr",),
     "look": ("look",),
-    "review": ("lux", "sight", "book"),
+    "review": ("book", "lux", "sight"),
     "traffic": ("record", "replay", "slot"),
 }
 """Modules with the commands that they have. One is imported for a command of it, and all where help is wanted: they
