@@ -55,7 +55,7 @@ export function ReviewBench() {
         )}
         <Flex role="group" aria-label="What is reviewed" border="1px solid" borderColor="line" borderRadius="5px" overflow="hidden">
           {VIEWS.map((one) => (
-            <chakra.button key={one.value} type="button" aria-pressed={one.value === view} px="10px" height="24px" fontSize="12px" cursor="pointer" bg={one.value === view ? "brassDeep" : "transparent"} color={one.value === view ? "onBrassDeep" : "dim"} onClick={() => go(one.value)}>
+            <chakra.button key={one.value} type="button" aria-pressed={one.value === view} px="7px" height="24px" fontSize="12px" cursor="pointer" bg={one.value === view ? "brassDeep" : "transparent"} color={one.value === view ? "onBrassDeep" : "dim"} onClick={() => go(one.value)}>
               {one.label}
             </chakra.button>
           ))}

@@ -2,10 +2,8 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { type Column, Table } from "../../kit/Table";
 import { Action, Empty } from "../../kit/controls";
 import { settings, useShow } from "../../show/document";
-import { edit } from "../../show/edits";
 import { coordinate } from "../../show/format";
-import { notify } from "../../show/messages";
-import { lookFrom, usePanes } from "../../show/panes";
+import { lookFrom } from "../../show/panes";
 import { useReview } from "../../show/review";
 import { HouseMap } from "./HouseMap";
 import { type Seen, useSeats, useViewpoints } from "./useSeats";
@@ -18,23 +16,7 @@ export function lookFromPlace(place: Seen): void {
 
 /** What belongs to the head of this bench. */
 export function HouseHead({ words, setWords }: { words: string; setWords: (words: string) => void }) {
-  const stage = usePanes((state) => state.stage);
-  const keep = () => {
-    const from = stage?.viewpoint("main");
-    if (!from) return;
-    void edit("add viewpoint", { eye: from.eye.toArray(), target: from.target.toArray() }).then(
-      (made) => notify(made.sentence),
-      () => undefined,
-    );
-  };
-  return (
-    <>
-      <chakra.input type="search" aria-label="Find a seat" placeholder="row 3, gallery" value={words} onChange={(event) => setWords(event.target.value)} width="130px" height="24px" px="8px" fontSize="12px" bg="ink1" border="1px solid" borderColor="line" borderRadius="4px" />
-      <Action look="quiet" height="22px" onClick={keep}>
-        Name where I look from
-      </Action>
-    </>
-  );
+  return <chakra.input type="search" aria-label="Find a seat" placeholder="row 3, gallery" value={words} onChange={(event) => setWords(event.target.value)} width="130px" height="24px" px="8px" fontSize="12px" bg="ink1" border="1px solid" borderColor="line" borderRadius="4px" />;
 }
 
 /** The house: from above, and seat by seat. */

@@ -2,7 +2,9 @@ import { Box, chakra, Flex } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import { Action, Choice, Section, Segments } from "../../kit/controls";
 import { thing, things, useShow } from "../../show/document";
+import { edit } from "../../show/edits";
 import { many } from "../../show/format";
+import { notify } from "../../show/messages";
 import { lookFrom, usePanes } from "../../show/panes";
 import { askAgain, forgetPlace, type People, toggleAsk, useReview } from "../../show/review";
 import { select } from "../../show/selection";
@@ -91,6 +93,16 @@ function TheSeat() {
   );
 }
 
+/** Keep the place that the free pane is seen from, by a name. */
+function keepViewpoint(): void {
+  const from = usePanes.getState().stage?.viewpoint("main");
+  if (!from) return;
+  void edit("add viewpoint", { eye: from.eye.toArray(), target: from.target.toArray() }).then(
+    (made) => notify(made.sentence),
+    () => undefined,
+  );
+}
+
 /** From viewpoint to viewpoint, each for some seconds. */
 function Walk() {
   const objects = useShow((state) => state.objects);
@@ -110,15 +122,15 @@ function Walk() {
     const timer = window.setTimeout(() => setAt((now) => (now === null ? null : now + 1)), Number(seconds) * 1000);
     return () => window.clearTimeout(timer);
   }, [at, keys, seconds]);
-  if (viewpoints.length < 2) return null;
   const stop = () => {
     here.current = 0;
     setAt(null);
   };
   return (
-    <Section title="A walk along the viewpoints">
-      <Choice label="Each for" value={seconds} options={["2", "4", "8", "15"].map((value) => ({ value, label: `${value} s` }))} onChange={setSeconds} />
-      <Action onClick={() => (at === null ? setAt(0) : stop())}>{at === null ? `Walk along ${viewpoints.length} viewpoints` : "Stop here"}</Action>
+    <Section title="Viewpoints">
+      <Action mb="8px" onClick={keepViewpoint}>Name where I look from</Action>
+      {viewpoints.length > 1 && <Choice label="Each for" value={seconds} options={["2", "4", "8", "15"].map((value) => ({ value, label: `${value} s` }))} onChange={setSeconds} />}
+      {viewpoints.length > 1 && <Action onClick={() => (at === null ? setAt(0) : stop())}>{at === null ? `Walk along ${viewpoints.length} viewpoints` : "Stop here"}</Action>}
     </Section>
   );
 }
