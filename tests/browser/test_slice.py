@@ -315,6 +315,7 @@ def two_looks_are_reviewed(program, person, heron):
     person.go("Review")
     person.press("Look from here: Row A, seat 2, Stalls SL")
     wait_for(lambda: person.report()["panes"][0]["eye"] == pytest.approx([2.8, -3.2, 1.2]), "the seat")
+    person.press("Compare")
     person.choose("On the left", "1, Slack Water")
     person.choose("On the right", "2, Flood")
     person.press("Show both from here")
