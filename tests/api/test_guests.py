@@ -153,8 +153,9 @@ def test_notes_of_guests_are_taken_where_they_are_asked_for(program, guest):
     note = next(row["body"] for row in program.document()["objects"] if row["kind"] == "note")
     assert (note["text"], note["who"], note["tags"]) == ("Lovely <b>", "Wren", ["guest"])
     assert guest.say("/say", {"text": "At once again"})[0] == 429
-    for bad in ({"text": ""}, {"text": "x" * 3000}, {"text": 5}, [], b"{"):
-        assert guest.say("/say", bad, **({"Content-Type": "application/json"} if bad == b"{" else {}))[0] == 400
+    for bad in ({"text": ""}, {"text": "x" * 3000}, {"text": 5}, [], b"{", b'{"text": "\\ud800"}'):
+        data = bad if isinstance(bad, bytes) else json.dumps(bad).encode()
+        assert guest.say("/say", data, **{"Content-Type": "application/json"})[0] == 400
     assert guest.say("/say", {"text": "x" * 20_000})[0] == 413
     # Pages of other sites say nothing, and forms neither.
     assert guest.ask("POST", "/say", {"text": "x"})[0] == 403
@@ -181,6 +182,17 @@ def test_who_has_no_key_or_comes_by_another_name_is_not_let_in(program, guest):
     codes = [guest.ask("GET", "/told")[0] for _ in range(ASKED_MOST + 2)]
     assert codes[0] == 200
     assert codes[-1] == 429
+
+
+def test_who_was_let_in_to_one_show_is_not_shown_another(program):
+    guest = Guest(share(program)["links"][-1])
+    assert guest.come_in() == 302
+    first = next(one["path"] for one in program.get("/api/recent") if one["open"])
+    assert program.post("/api/new", {"name": "Another"})[0] == 200
+    with socket.socket() as line:
+        assert line.connect_ex(("127.0.0.1", guest.port)) != 0
+    assert program.post("/api/open", {"path": first})[0] == 200
+    assert program.get("/api/shows/SHOW/sharing")["on"] is False
 
 
 def test_the_program_shares_from_its_start_where_it_is_told_to(tmp_path):

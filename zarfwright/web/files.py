@@ -68,6 +68,8 @@ def open_it(path: Path) -> Response:
     here = services()
     try:
         here.desk.open(path)
+        # Who was let in to see one show is not shown another.
+        here.guests.end()
     except ShowFileError as wrong:
         raise JobError(str(wrong)) from wrong
     here.recent.note(path, here.desk.show.settings.name)

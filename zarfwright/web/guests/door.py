@@ -14,6 +14,7 @@ from werkzeug.exceptions import HTTPException
 from zarfwright.core.errors import JobError
 from zarfwright.core.looks.look import Look, number_text
 from zarfwright.core.looks.shown import in_order
+from zarfwright.core.plain import require_plain
 from zarfwright.core.review.book import picture_key
 from zarfwright.web.desk import Desk
 from zarfwright.web.guests.sharing import Guest, Sharing
@@ -97,8 +98,14 @@ def _told(desk: Desk, sharing: Sharing, guest: Guest) -> dict[str, Any]:
             "views": views}  # fmt: skip
 
 
-def _text(body: Any, key: str, most: int) -> str:
-    value = body.get(key) if isinstance(body, dict) else None
+def _text(key: str, most: int) -> str:
+    """What is said in a request. Ends one that says nothing that a show can hold."""
+    try:
+        body = orjson.loads(request.get_data())
+        value = body.get(key) if isinstance(body, dict) else None
+        require_plain(value, key)
+    except (orjson.JSONDecodeError, JobError):
+        abort(400, "What was said cannot be read: type plain text.")
     if not isinstance(value, str) or not value.strip() or len(value) > most:
         abort(400, f"Type something, up to {most} letters.")
     return value.strip()
@@ -151,12 +158,12 @@ def _show(app: Flask, desk: Desk, sharing: Sharing) -> None:
 def _hear(app: Flask, desk: Desk, sharing: Sharing) -> None:
     @app.post("/name")
     def name() -> Response:
-        g.guest.name = _text(request.get_json(silent=True), "name", NAME_MOST)
+        g.guest.name = _text("name", NAME_MOST)
         return _json({})
 
     @app.post("/say")
     def say() -> Response:
-        text = _text(request.get_json(silent=True), "text", TEXT_MOST)
+        text = _text("text", TEXT_MOST)
         if not sharing.notes:
             abort(403, "Notes are not asked for.")
         if not sharing.may_say(g.guest):

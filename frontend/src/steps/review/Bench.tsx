@@ -1,6 +1,7 @@
 import { chakra, Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { Action, BenchHead } from "../../kit/controls";
+import { leaveCompared } from "../../show/compare";
 import { things, useShow } from "../../show/document";
 import { many } from "../../show/format";
 import { leaveAsk, type ReviewView, useReview } from "../../show/review";
@@ -40,6 +41,7 @@ export function ReviewBench() {
   };
   const go = (to: ReviewView) => {
     leaveAsk();
+    if (to !== "compare") leaveCompared();
     setWords("");
     useReview.setState({ view: to, ...(to !== view && { place: null, lit: null, sight: to === "house" ? useReview.getState().sight : null }) });
   };

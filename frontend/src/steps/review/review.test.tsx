@@ -75,7 +75,12 @@ describe("the house from above", () => {
     expect(rows[0]?.textContent).toContain("Stalls, row 1, seat 1");
     expect(asked.find((one) => one.path.endsWith("/sight"))?.body).toEqual({ point: [0, 1, 2], normal: [0, -1, 0], size_m: 0.25, people: "as they are" });
     fireEvent.click(screen.getByRole("radio", { name: "all stand" }));
-    await waitFor(() => expect(asked.filter((one) => one.path.endsWith("/sight")).at(-1)?.body?.people).toBe("standing"));
+    const sights = () => asked.filter((one) => one.path.endsWith("/sight"));
+    await waitFor(() => expect(sights().at(-1)?.body?.people).toBe("standing"));
+    // Something that is drawn has changed: it may be seen otherwise now.
+    const before = sights().length;
+    useShow.setState({ stand: "moved" });
+    await waitFor(() => expect(sights()).toHaveLength(before + 1));
   });
 
   it("tells seats apart by what they see", () => {

@@ -1,14 +1,17 @@
-import { useEffect, useMemo } from "react";
+import { useEffect, useMemo, useRef } from "react";
 import { PALETTE } from "../../kit/theme";
 import { called, thing, useShow } from "../../show/document";
+import { leaveCompared } from "../../show/compare";
 import { usePanes } from "../../show/panes";
-import { leaveAsk, notesInOrder, paintOf, seenColour, showMap, useReview } from "../../show/review";
+import { askAgain, leaveAsk, notesInOrder, paintOf, seenColour, showMap, useReview } from "../../show/review";
 import { useSelection } from "../../show/selection";
 import type { Asked, Vec3 } from "../../stage/data";
 import { useSeats } from "./useSeats";
 
 export const SEEN = { none: PALETTE.rose, some: PALETTE.ember, all: PALETTE.verdigris, unknown: PALETTE.dim };
 const RAYS = 12;
+/** So long nothing has changed any more. */
+const SETTLES_MS = 400;
 const NOTHING: Asked = { light: null, seats: [], place: null, rays: [], pins: [] };
 
 /** Gives the stage what Review draws over the picture, as long as Review is there. */
@@ -23,6 +26,15 @@ export function usePainted(): void {
   // What is painted is what was measured last.
   useEffect(() => void (area && showMap(area, look).catch(() => undefined)), [area, look, rgb]);
   const light = useMemo(() => (map && view === "light" ? paintOf(map, paints, numbers) : null), [map, view, paints, numbers]);
+  // What was asked of a place is asked again where something that is drawn has changed.
+  const stand = useShow((state) => state.stand);
+  const askedOf = useRef(stand);
+  useEffect(() => {
+    if (askedOf.current === stand) return undefined;
+    askedOf.current = stand;
+    const timer = window.setTimeout(() => (useReview.getState().sight ?? useReview.getState().lit) && askAgain(), SETTLES_MS);
+    return () => window.clearTimeout(timer);
+  }, [stand]);
   // A pin that is clicked is its note.
   const clicked = useSelection((state) => state.selection[0] ?? "");
   const onNote = thing(objects, clicked, "note") !== undefined;
@@ -49,6 +61,7 @@ export function usePainted(): void {
   useEffect(
     () => () => {
       leaveAsk();
+      leaveCompared();
       stage?.tools.ask.show(NOTHING);
     },
     [stage],
