@@ -4,10 +4,8 @@ from __future__ import annotations
 
 import base64
 import io
-import itertools
 import tempfile
 from collections.abc import Callable
-from contextlib import suppress
 from pathlib import Path
 
 from PIL import Image
@@ -35,6 +33,24 @@ window.zarfwrightStage.snapshot("main", width, height, { samples }).then(async (
   reader.readAsDataURL(blob);
 });
 """
+
+
+def papers(person: Person, keep: Callable[[str], None]) -> None:
+    """A sheet with a view in hand, and the focus chart."""
+    person.go("Papers")
+    person.click('//button[@role="option"][contains(., "Booms")]', "the sheet of the booms")
+    view = wait_for(
+        lambda: next(iter(person.driver.find_elements(By.CSS_SELECTOR, "[data-drawn] [data-part='view/v1']")), None),
+        "a view",
+    )
+    ActionChains(person.driver).move_to_element(view).click().perform()
+    person.says("Boom SR DS alone")
+    keep("papers")
+    person.press("Lists")
+    person.click('//button[@role="option"][contains(., "Focus")]', "the focus chart")
+    person.find('//table[@aria-label="Focus chart"]//td', "its rows")
+    keep("focus-chart")
+    person.press("Sheets")
 
 
 def reviewing(person: Person, program: Program, folder: Path, keep: Callable[[str], None]) -> None:
@@ -137,33 +153,6 @@ def frames_on(person: Person, count: int = 4) -> None:
     """The picture moves on and on: a few frames later it shows what came in."""
     before = person.report()["frames"]
     wait_for(lambda: person.report()["frames"] >= before + count, "frames", 120)
-
-
-def levels(person: Person) -> None:
-    """One fixture is touched on the console: what moves is found; a slot of it is read."""
-    person.press("Levels")
-    person.type("Fixture", "63")
-    levels = itertools.count(40)
-
-    def found() -> bool:
-        # What a cue is still fading is left out, or found: then it is looked for anew.
-        person.press("Find what moves")
-        with suppress(AssertionError):
-            person.says("Touch something on the console.", 10)
-            person.type("Level, %", str(next(levels)))
-            person.press("Set the level")
-            person.says("63 Dimmer", 3)
-            return True
-        person.press("Find what moves")
-        return False
-
-    wait_for(found, "the touched fixture to be found")
-    slot = person.driver.find_element("css selector", "[data-slot='37']")
-    ActionChains(person.driver).move_to_element(slot).perform()
-    person.says("from Simulated console, priority 100")
-    person.driver.save_screenshot(str(OUT / "levels.png"))
-    person.press("Let it go")
-    person.press("Mapping")
 
 
 def a_fault(program: Program) -> None:
@@ -335,8 +324,7 @@ def main() -> int:
             press_keys(person, Keys.ESCAPE)
             press_keys(person, Keys.ESCAPE)
             looks(person, keep)
-            person.go("Papers")
-            keep("papers")
+            papers(person, keep)
             exchange(person, program, Path(folder), keep_plain)
             reviewing(person, program, Path(folder), keep)
             open_at("Air")
@@ -350,7 +338,6 @@ def main() -> int:
                 lambda beams: sum(max(beam["candela"]) > 5000 for beam in beams.values()) >= 20, "the cue to be in"
             )
             frames_on(person)
-            levels(person)
             a_fault(program)
             person.press("Ask the doctor: listen for 6 s")
             person.says("eth9 (10.0.0.9) is gone")

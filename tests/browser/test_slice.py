@@ -340,6 +340,7 @@ def two_looks_are_reviewed(program, person, heron):
 def the_patch_is_saved(person):
     """Papers: the patch list as CSV."""
     person.go("Papers")
+    person.press("Lists")
     person.press("Save the patch list")
     paper = wait_for(lambda: next(iter(person.downloads.glob("*.csv")), None), "the CSV")
     rows = list(csv.DictReader(io.StringIO(paper.read_text(encoding="utf-8-sig"))))

@@ -91,7 +91,7 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
     kept = Item("kept", "received", Received("tour.mvr", "a", {"b.glb": "b"}))
     bench.show = bench.show.after([Change(None, kept)])
     ids |= {"the layer": layer, "drawing": drawing}
-    ids |= small_review(bench, looks["look"], deck)
+    ids |= small_review(bench, looks["look"], deck) | small_papers(bench, truss, fixtures[0])
     bench.do("keep check", checked=[fixtures[1]], failed={fixtures[1]: "intensity."})
     ids |= {"draft": draft, "faulty": faulty, "heron": "heron"}
     return bench, {**ids, "viewpoint": viewpoint}
@@ -112,6 +112,19 @@ def small_review(bench: Workbench, look: str, deck: str) -> dict[str, str]:
     note = bench.made("write note", text="Warmer here", by="Wren", about=look, at="2026-11-30T10:00:00Z")
     bench.do("write note", verdict="not yet", by="Wren", about=look)
     return {"area": area, "note": note}
+
+
+def small_papers(bench: Workbench, truss: str, fixture: str) -> dict[str, str]:
+    """A sheet with a view, a label put by hand, a dimension and words, issued once; a list and a supply; by name."""
+    sheet = bench.made("add sheet", look="plan", number="L1")
+    bench.do("put label", id=sheet, view="v1", fixture=fixture, at=[12, 9])
+    bench.do("add dimension", id=sheet, view="v1", structures=[truss])
+    bench.do("write on sheet", id=sheet, text="Hang from the rear rail", at=[40, 40])
+    other = bench.made("add sheet", of=[truss])
+    issue = bench.made("issue papers", date="2026-11-30", note="Load-in")
+    bench.do("set list", name="hookup", order=["-Number"])
+    supply = bench.made("add supply", x="SR 6", y="US 2")
+    return {"sheet": sheet, "other sheet": other, "issue": issue, "supply": supply}
 
 
 def every_edit() -> list[tuple[str, dict[str, object]]]:
@@ -145,6 +158,20 @@ def every_edit() -> list[tuple[str, dict[str, object]]]:
         ("set note", {"ids": ["note"], "done": True}),
         ("answer note", {"id": "note", "text": "Done so", "by": "Teal"}),
         ("take notes", {"notes": [{"verdict": "agreed", "by": "Wren", "about": "look"}]}),
+        ("add sheet", {"look": "section", "paper": "A3"}),
+        ("set sheet", {"ids": ["sheet"], "paper": "ARCH D", "upright": True, "note": "Not to be scaled"}),
+        ("order sheets", {"ids": ["other sheet", "sheet"]}),
+        ("add view", {"id": "sheet", "look": "front"}),
+        ("set view", {"id": "sheet", "view": "v1", "scale": "1:50", "at": [300, 200]}),
+        ("remove view", {"id": "sheet", "view": "v1"}),
+        ("put label", {"id": "sheet", "view": "v1", "fixture": "fixture", "at": None}),
+        ("add dimension", {"id": "sheet", "view": "v1", "sort": "trim", "structures": ["truss"]}),
+        ("set dimension", {"id": "sheet", "view": "v1", "dimension": "d1", "off_mm": 4}),
+        ("write on sheet", {"id": "sheet", "words": "w1", "text": ""}),
+        ("issue papers", {"number": "B", "date": "2026-12-01"}),
+        ("set list", {"name": "hookup"}),
+        ("add supply", {"x": "SL 4"}),
+        ("set supply", {"id": "supply", "z": "1m"}),
         ("add figures", {"rows": "2", "columns": "2"}),
         ("add viewpoint", {"eye": [1, 2, 3], "target": [0, 0, 0]}),
         ("move", {"ids": ["truss", "deck", "figure", "fixture"], "by": [1, 2, 0.5]}),
@@ -293,6 +320,8 @@ def test_an_edit_undone_leaves_no_trace_and_redone_comes_to_the_same(kind, args)
             "towards",
             "about",
             "notes",
+            "fixture",
+            "structures",
         )
         if key in args
     }

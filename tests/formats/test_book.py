@@ -76,7 +76,7 @@ def test_the_pdf_has_a_page_for_each_look_with_its_words_and_pictures():
         for page in reader.pages
         for font in (f.get_object() for f in page["/Resources"]["/Font"].values())
     }
-    assert any("Vera" in name for name in fonts)
+    assert any("DejaVuSansCondensed" in name for name in fonts)
     # Notes without end go on to further pages.
     long = replace(PAGES[0], notes=(Note("word " * 4000, "Wren"),))
     assert len(PdfReader(io.BytesIO(book_pdf(replace(BOOK, pages=(long,)), {}))).pages) > 5

@@ -16,6 +16,7 @@ from zarfwright.cli import main
 from zarfwright.cli.commands import FAMILIES
 from zarfwright.core.aiming.solve import direction_in_show
 from zarfwright.core.rig.hang import clamp_placement
+from zarfwright.core.schedules.lists import SCHEDULES
 from zarfwright.core.space import rotate
 from zarfwright.core.types.chain import chain_of
 from zarfwright.demo.build import build_first_part
@@ -73,11 +74,54 @@ def test_the_demo_is_the_same_each_time_it_is_built(demo, tmp_path):
 
 def test_check_names_the_faults_and_export_writes_the_list(demo, capsysbinary):
     assert main(["check", str(demo), "--json"]) == 1
-    found = json.loads(capsysbinary.readouterr().out)
+    found = json.loads(capsysbinary.readouterr().out)["findings"]
     assert [finding["step"] for finding in found] == ["hang", "hang", "patch"]
+    assert [finding["code"] for finding in found] == ["mid_air", "number_twice", "no_address"]
+    assert all(finding["text"] and finding["things"] for finding in found)
     assert main(["export", "hookup", str(demo)]) == 0
     rows = list(csv.DictReader(io.StringIO(capsysbinary.readouterr().out.decode("utf-8-sig"))))
     assert {row["Type"] for row in rows} == {"Heron", "Dunlin", "Plover", "Teal", "Bittern"}
+
+
+def test_sheets_are_listed_and_written_without_a_browser(demo, tmp_path, capsys):
+    assert main(["sheet", str(demo), "--list", "--json"]) == 0
+    assert json.loads(capsys.readouterr().out) == {"sheets": []}
+    for name, start in (("plan.pdf", b"%PDF-"), ("plan.svg", b"<svg "), ("plan.dxf", b"  0\nSECTION")):
+        assert main(["sheet", str(demo), "plan", "--out", str(tmp_path / name), "--json"]) == 0
+        assert (tmp_path / name).read_bytes().startswith(start)
+        (row,) = json.loads(capsys.readouterr().out)["sheets"]
+        assert row["name"] == "Plan"
+        assert row["paper"] == "A1"
+        assert isinstance(row["scale"], int)
+        assert row["labels_not_placed"] == 0
+    for words, why in ((["nowhere", "--out", "x.pdf"], "There is no sheet"), (["plan"], "say where it goes"),
+                       (["plan", "--out", "x.png"], "let its name end so")):  # fmt: skip
+        assert main(["sheet", str(demo), *words]) == 2
+        assert why in capsys.readouterr().err
+
+
+@pytest.mark.parametrize("name", SCHEDULES)
+def test_every_schedule_is_json_with_finite_numbers(demo, name, capsys):
+    assert main(["schedule", str(demo), name, "--json"]) == 0
+    told = capsys.readouterr().out
+    table = json.loads(told, parse_constant=pytest.fail)
+    assert (table["name"], set(table) >= {"columns", "rows", "totals"}) == (name, True)
+    assert all(len(row) == len(table["columns"]) for row in table["rows"])
+
+
+@pytest.mark.parametrize("on", ["bodies", "structures"])
+def test_labels_are_written_to_be_cut_out(demo, tmp_path, capsys, on):
+    assert main(["labels", str(demo), str(tmp_path / "labels.pdf"), "--on", on, "--json"]) == 0
+    assert json.loads(capsys.readouterr().out)["labels"] > 2
+    assert (tmp_path / "labels.pdf").read_bytes().startswith(b"%PDF-")
+
+
+def test_a_schedule_is_written_as_pdf(demo, tmp_path, capsys):
+    assert main(["schedule", str(demo), "weights", "--pdf", str(tmp_path / "weights.pdf")]) == 0
+    assert (tmp_path / "weights.pdf").read_bytes().startswith(b"%PDF-")
+    assert capsys.readouterr().out == ""
+    assert main(["schedule", str(demo), "weights"]) == 0
+    assert "estimate" in capsys.readouterr().out
 
 
 def test_the_schedule_of_circuits_is_json_csv_or_a_table_with_totals(demo, capsysbinary):

@@ -23,7 +23,7 @@ FAMILIES = {
     "aim": ("aim", "probe"),
     "signal": ("listen", "doctor"),
     "patch": ("patch",),
-    "schedule": ("schedule",),
+    "papers": ("sheet", "schedule", "labels"),
     "mvr": ("mvr",),
     "look": ("look",),
     "review": ("book", "lux", "sight"),
@@ -94,13 +94,25 @@ def check(args: argparse.Namespace) -> int:
     from zarfwright.web.desk import Desk
 
     desk = Desk(Path(args.file), look=True)
-    found = findings(desk.show)
+    found = [*findings(desk.show), *_of_sheets(desk.show)]
     if args.json:
-        print(json.dumps([{"step": f.step, "where": f.where, "text": f.text, "wrong": f.wrong} for f in found]))
+        rows = [{"step": f.step, "code": f.code, "text": f.text, "things": f.where, "wrong": f.wrong} for f in found]
+        print(json.dumps({"findings": rows}))
     else:
         print("\n".join(f"{f.step}: {f.text}" for f in found) or "Everything is in order.")
     desk.close()
     return 1 if found else 0
+
+
+def _of_sheets(show: Any) -> list[Any]:
+    """What is wrong with sheets as they are drawn, and with totals of lists that do not agree."""
+    from zarfwright.core.schedules.cross import at_odds
+    from zarfwright.core.sheet.compose import draw_sheet
+    from zarfwright.core.sheet.readiness import drawn_findings
+    from zarfwright.core.sheet.sheet import Sheet
+
+    drawn = [one for item, sheet in show.bodies(Sheet) for one in drawn_findings(item.id, draw_sheet(show, sheet))]
+    return [*drawn, *at_odds(show)]
 
 
 def export(args: argparse.Namespace) -> int:

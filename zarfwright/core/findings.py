@@ -31,3 +31,5 @@ class Finding:
     text: str
     wrong: bool = False
     repair: Repair | None = None
+    code: str = ""
+    """What sort of thing it is, in a word that stays the same: for programs that read findings."""

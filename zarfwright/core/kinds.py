@@ -19,7 +19,11 @@ from zarfwright.core.playback.order import Order
 from zarfwright.core.review.area import Area
 from zarfwright.core.review.notes import Note
 from zarfwright.core.rig.things import Carrier, Fixture, FocusPoint, LabelStyle, Palette, TypeEntry
+from zarfwright.core.schedules.supply import Supply
+from zarfwright.core.schedules.table import ListStyle
 from zarfwright.core.settings import Layer, Settings, Viewpoint
+from zarfwright.core.sheet.issue import Issue
+from zarfwright.core.sheet.sheet import Sheet
 from zarfwright.core.site.placed import Placed
 from zarfwright.core.site.things import Crowd, Deck, Drawing, Figure, MeshPiece, Panel, Piece, Truss, Venue, Wall
 from zarfwright.core.types.shop.draft import Draft
@@ -47,8 +51,12 @@ Body = (
     | Received
     | Area
     | Note
+    | Sheet
+    | Issue
+    | ListStyle
+    | Supply
 )
-Step = Literal["site", "hang", "aim", "patch", "signal", "looks", "review", "types", "show"]
+Step = Literal["site", "hang", "aim", "patch", "signal", "looks", "review", "papers", "types", "show"]
 
 
 @dataclass(frozen=True)
@@ -117,6 +125,10 @@ KINDS: dict[str, Kind] = {
     "received": Kind(Received, "show"),
     "area": Kind(Area, "review"),
     "note": Kind(Note, "review"),
+    "sheet": Kind(Sheet, "papers"),
+    "issue": Kind(Issue, "papers"),
+    "list": Kind(ListStyle, "papers"),
+    "supply": Kind(Supply, "papers"),
 }
 OF_BODY: dict[type, str] = {kind.body: name for name, kind in KINDS.items()}
 PLACED = frozenset(kind.body for kind in KINDS.values() if kind.placed)

@@ -19,6 +19,7 @@ from zarfwright.core.review.readiness import light_findings
 from zarfwright.core.rig.readiness import hang_findings
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.scene import CrowdKey, people_of
+from zarfwright.core.sheet.readiness import paper_findings
 from zarfwright.core.show import Item, Show
 from zarfwright.core.site.crowd import STAGE, People, apart_m, closer
 from zarfwright.core.site.footprints import inside
@@ -43,19 +44,19 @@ def _patch(show: Show) -> list[Finding]:
     for item, fixture in show.fixtures():
         if fixture.universe is None or fixture.address is None:
             text = f"{item.name.capitalize()} has no address: no console can drive it. Give it one."
-            found.append(Finding("patch", (item.id,), text))
+            found.append(Finding("patch", (item.id,), text, code="no_address"))
         elif any(last > 512 for _, _, last in occupied(show, fixture)):
             text = (
                 f"{item.name.capitalize()} runs past the end of universe {fixture.universe}: give it a lower address."
             )
-            found.append(Finding("patch", (item.id,), text, wrong=True))
+            found.append(Finding("patch", (item.id,), text, wrong=True, code="past_universe"))
     for clash in overlaps(show):
         if clash.meant:
             continue
         a, b = (_called(show, item_id) for item_id in clash.fixtures)
         slots = f"slot {clash.first}" if clash.first == clash.last else f"slots {clash.first} to {clash.last}"
         text = f"{a.capitalize()} and {b} share {slots} of universe {clash.universe}: move one of them."
-        found.append(Finding("patch", clash.fixtures, text, wrong=True))
+        found.append(Finding("patch", clash.fixtures, text, wrong=True, code="shared_slots"))
     return [*found, *dimmer_findings(show)]
 
 
@@ -67,7 +68,9 @@ def _outline(item: Item) -> list[Finding]:
         args = {"id": item.id, "corners": [list(corner) for corner in one.corners], "closed": one.closed}
         label = "Close it" if one.closed and not closed else "Put it straight"
         text = f"{item.name}: {one.text}. Was it meant to be so?"
-        found.append(Finding("site", (item.id,), text, repair=Repair(label, "set outline", args)))
+        found.append(
+            Finding("site", (item.id,), text, repair=Repair(label, "set outline", args), code="outline_nearly")
+        )
     return found
 
 
@@ -79,7 +82,7 @@ def _heavy(show: Show, item: Item, body: MeshPiece) -> list[Finding]:
         return []
     text = f"{item.name} has {count} triangles: simplify it, or the picture slows down."
     fewer = Repair("Simplify it", "simplify mesh", {"id": item.id, "triangles": str(HEAVY // 4)})
-    return [Finding("site", (item.id,), text, repair=fewer)]
+    return [Finding("site", (item.id,), text, repair=fewer, code="mesh_heavy")]
 
 
 def _empty_layers(show: Show) -> list[Finding]:
@@ -89,7 +92,7 @@ def _empty_layers(show: Show) -> list[Finding]:
         if item.id not in used:
             text = f"The layer {item.name} is empty: put something on it, or remove it."
             gone = Repair("Remove the layer", "remove layer", {"id": item.id})
-            found.append(Finding("site", (item.id,), text, repair=gone))
+            found.append(Finding("site", (item.id,), text, repair=gone, code="layer_empty"))
     return found
 
 
@@ -104,7 +107,11 @@ def _site(show: Show) -> list[Finding]:
                 depth = format_length(-body.position[2], show.settings.system)
                 text = f"{item.name} stands {depth} below the datum: raise it, unless there is a pit."
                 raised = Repair("Raise it to the datum", "set field", {"ids": [item.id], "field": "z", "text": "0"})
-                found.append(Finding("site", (item.id,), text, repair=None if isinstance(body, Truss) else raised))
+                found.append(
+                    Finding(
+                        "site", (item.id,), text, repair=None if isinstance(body, Truss) else raised, code="below_datum"
+                    )
+                )
         found += _outline(item)
         if isinstance(body, Wall):
             found += _openings(show, item, body)
@@ -116,7 +123,15 @@ def _site(show: Show) -> list[Finding]:
     for ids in by_body.values():
         if len(ids) > 1:
             text = f"{_called(show, ids[0])} and {len(ids) - 1} more are exactly alike and in one place: remove them."
-            found.append(Finding("site", tuple(ids), text, repair=Repair("Leave one", "remove", {"ids": ids[1:]})))
+            found.append(
+                Finding(
+                    "site",
+                    tuple(ids),
+                    text,
+                    repair=Repair("Leave one", "remove", {"ids": ids[1:]}),
+                    code="alike_in_place",
+                )
+            )
     return found
 
 
@@ -130,7 +145,13 @@ def _openings(show: Show, item: Item, wall: Wall) -> list[Finding]:
         wide = format_length(opening[1], show.settings.system)
         text = f"A {what} of {wall.name}, {wide} wide, has no room where it is: move it, or fill it."
         found.append(
-            Finding("site", (item.id,), text, repair=Repair("Fill it", "fill opening", {"id": item.id, "at": at}))
+            Finding(
+                "site",
+                (item.id,),
+                text,
+                repair=Repair("Fill it", "fill opening", {"id": item.id, "at": at}),
+                code="opening_no_room",
+            )
         )
     return found
 
@@ -156,7 +177,7 @@ def _inside(show: Show) -> list[Finding]:
         who_text = "1 person stands" if len(numbers) == 1 else f"{len(numbers)} people stand"
         text = f"{who_text} inside {_called(show, thing)}: move them, or let their crowd keep out of it."
         out = Repair("Keep them out", "keep clear", {"ids": crowds}) if crowds else None
-        found.append(Finding("site", (*concerned, thing), text, wrong=True, repair=out))
+        found.append(Finding("site", (*concerned, thing), text, wrong=True, repair=out, code="people_inside"))
     return found
 
 
@@ -164,10 +185,10 @@ def _crowd(item: Item, crowd: Crowd) -> list[Finding]:
     who = people_of(crowd)
     if not who.count:
         text = f"{crowd.name} holds nobody: enlarge its area, or narrow its aisles."
-        return [Finding("site", (item.id,), text)]
+        return [Finding("site", (item.id,), text, code="crowd_empty")]
     found = []
     if who.count < who.asked:
-        found.append(Finding("site", (item.id,), full_text(crowd, who), repair=_closer(item, crowd)))
+        found.append(Finding("site", (item.id,), full_text(crowd, who), repair=_closer(item, crowd), code="crowd_full"))
     middle = who.places[:, :2].mean(axis=0)
     stage = np.array(STAGE) - middle
     turn = np.radians(who.turns_deg)
@@ -175,7 +196,7 @@ def _crowd(item: Item, crowd: Crowd) -> list[Finding]:
     if float(facing @ stage) < 0:
         text = f"{crowd.name} faces away from the stage: give it a place to look at that lies on the stage."
         back = Repair("Let them face the stage", "face crowd", {"ids": [item.id]})
-        found.append(Finding("site", (item.id,), text, wrong=True, repair=back))
+        found.append(Finding("site", (item.id,), text, wrong=True, repair=back, code="crowd_faces_away"))
     return found
 
 
@@ -223,20 +244,28 @@ def _damaged(show: Show) -> list[Finding]:
         step = STEP_OF.get(one.kind, "site")
         if one.read and one.id in show.items:
             text = f"{_called(show, one.id).capitalize()} was damaged in the file: {one.what} could not be read and "
-            found.append(Finding(step, (one.id,), text + "was left out. See whether the rest is right.", wrong=True))
+            found.append(
+                Finding(
+                    step,
+                    (one.id,),
+                    text + "was left out. See whether the rest is right.",
+                    wrong=True,
+                    code="damaged_part",
+                )
+            )
         else:
             text = (
                 f"A {one.kind} in the file cannot be read ({one.what}) and was left out: make it again, or open a copy."
             )
-            found.append(Finding(step, (), text, wrong=True))
+            found.append(Finding(step, (), text, wrong=True, code="damaged_thing"))
     for item in show.of_kind("type"):
         if item.id not in show.types:
             text = f"The file of the type {item.name} is missing or damaged: add its GDTF again and swap the type."
-            found.append(Finding("hang", (item.id,), text, wrong=True))
+            found.append(Finding("hang", (item.id,), text, wrong=True, code="type_file_missing"))
     for item, mesh in show.bodies(MeshPiece):
         if mesh.asset not in show.meshes:
             text = f"The file of {item.name} is missing or damaged: add its mesh again and remove this."
-            found.append(Finding("site", (item.id,), text, wrong=True))
+            found.append(Finding("site", (item.id,), text, wrong=True, code="mesh_file_missing"))
     return found
 
 
@@ -251,6 +280,7 @@ def findings(show: Show) -> list[Finding]:
         *line_findings(show),
         *look_findings(show),
         *light_findings(show),
+        *paper_findings(show),
     ]
 
 
@@ -264,4 +294,5 @@ def counts(show: Show) -> dict[str, int]:
         "patch": sum(fixture.address is not None for fixture in fixtures),
         "looks": len(show.of_kind("look")),
         "review": sum(note.open for _, note in show.bodies(Note)),
+        "papers": len(show.of_kind("sheet")),
     }

@@ -8,6 +8,7 @@ from zarfwright.core.playback.moves import move_findings
 from zarfwright.core.playback.order import Order
 from zarfwright.demo.build import Builder
 from zarfwright.demo.focus import build_focus
+from zarfwright.demo.papers import build_papers
 from zarfwright.demo.review import build_review
 from zarfwright.demo.rigging import build_patch, build_rig, build_structures, build_types
 from zarfwright.demo.scenes import SCENES, look_values
@@ -85,6 +86,7 @@ def build_demo(path: Path) -> None:
     build.do("play look", id=looks["Flood: the whole deck"])
     build.do("unpatch", ids=[rig["wash"][4]])
     build_review(build, looks, people["Storyteller"])
+    build_papers(build, on)
     build.do("set show", look_first=False)
     build.file.forget_history()
     build.file.close()

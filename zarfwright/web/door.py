@@ -19,6 +19,8 @@ POLICY = "; ".join(
         # The components' styles are written into the page while it runs.
         "style-src 'self' 'unsafe-inline'",
         "img-src 'self' data: blob:",
+        # A sheet has its letters inside.
+        "font-src 'self' data:",
         # The live process has a port of its own, and another one after it was started again.
         "connect-src 'self' ws://127.0.0.1:* ws://localhost:*",
         "object-src 'none'",

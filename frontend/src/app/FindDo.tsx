@@ -24,6 +24,7 @@ import { many } from "../show/format";
 import { turnSettling, useLooks, useSettling } from "../show/looks";
 import { keepBefore } from "../show/compare";
 import { beginDrawn } from "../show/notes";
+import { LISTS, seeList, seeSheet } from "../show/papers";
 import { nextLook, seeReview, toggleAsk, useReview } from "../show/review";
 import { goTo, select, useSelection } from "../show/selection";
 import { type Row, type Step, STEPS } from "../show/types";
@@ -37,7 +38,7 @@ interface Entry {
   run: () => void;
 }
 
-const HOME_STEP: Record<string, Step> = { fixture: "hang", "focus point": "aim", palette: "aim", look: "looks", viewpoint: "review", area: "review", note: "review", show: "papers", type: "hang", connection: "signal", rack: "patch" };
+const HOME_STEP: Record<string, Step> = { fixture: "hang", "focus point": "aim", palette: "aim", look: "looks", viewpoint: "review", area: "review", note: "review", show: "papers", type: "hang", connection: "signal", rack: "patch", sheet: "papers", supply: "papers", issue: "papers" };
 
 /** What is done to the selection. Nothing is offered where nothing is selected. */
 function onSelection(): Entry[] {
@@ -112,6 +113,9 @@ function commands(onHistory: () => void): Entry[] {
     { name: "The look book: as one page or as PDF", what: "command", run: () => seeReview("book") },
     { name: "What changed since the last review", what: "command", run: () => seeReview("book") },
     { name: "Share with guests: who looks on from another device", what: "command", run: () => seeReview("share") },
+    { name: "Make a sheet: a plan at a scale that fits", what: "command", run: () => void edit("add sheet", { look: "plan", paper: "A1" }).then((made) => seeSheet(made.select?.[0] ?? ""), () => undefined) },
+    { name: "Issue the papers as the next revision", what: "command", run: () => { goTo("papers"); void edit("issue papers", { date: new Date().toISOString().slice(0, 10) }).catch((wrong: unknown) => refused(wrong)); } },
+    ...LISTS.map((one) => ({ name: `List: ${one.label}`, what: "command", run: () => seeList(one.value) })),
     { name: "Recall the next look", what: "command", keys: "N", run: () => { goTo("review"); void nextLook(1).catch(() => undefined); } },
     { name: "Remove what is selected", what: "command", keys: "Delete", run: removeSelected },
     { name: "Frame the selection", what: "command", keys: "Z", run: () => usePanes.getState().stage?.frameSelection(pane) },
@@ -160,6 +164,8 @@ function found(row: Row): Entry {
       if (row.kind === "area") useReview.setState({ view: "light", area: row.id, map: null });
       if (row.kind === "note") useReview.setState({ view: "notes", note: row.id });
       if (row.kind === "order") useLooks.setState({ order: row.id, view: "run" });
+      if (row.kind === "sheet") seeSheet(row.id);
+      if (row.kind === "supply") seeList("cables");
       goTo(HOME_STEP[row.kind] ?? "site");
       select([row.id]);
     },

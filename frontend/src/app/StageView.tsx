@@ -28,6 +28,7 @@ import { putPlace } from "../stage/tools/picking";
 import { QUALITIES } from "../stage/light/quality";
 import { Compared } from "./Compared";
 import { DrawnNote } from "./DrawnNote";
+import { Paper } from "./Paper";
 import { offScale } from "./PicturePanel";
 import { useStageFeed } from "./stageFeed";
 
@@ -102,6 +103,7 @@ export function StageView() {
   const box = useRef<HTMLDivElement>(null);
   const panes = usePanes((state) => state.panes);
   const lost = usePanes((state) => state.lost);
+  const step = useSelection((state) => state.step);
 
   useEffect(() => {
     if (!canvas.current || !overlay.current || !box.current) return;
@@ -186,6 +188,7 @@ export function StageView() {
         onDrop={dropType}
       />
       <Compared />
+      {step === "papers" && <Paper />}
       <DrawnNote />
       {lost && (
         <Flex position="absolute" left="0" right="0" bottom="46px" px="14px" justify="center" pointerEvents="none" color="ember" fontSize="12.5px" role="alert">

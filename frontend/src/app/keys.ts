@@ -14,6 +14,7 @@ import { notify } from "../show/messages";
 import { toggleTool } from "../show/cutting";
 import { leavePath, takePath } from "../show/paths";
 import { beginAim, HEIGHTS, leaveAim, setAbove } from "../show/pointing";
+import { nudgePicked, leavePicked, removePicked, usePapers } from "../show/papers";
 import { nextLabels, toggleMeasure, togglePicture } from "../show/picture";
 import { letGo } from "../show/put";
 import { orderShown, useLooks } from "../show/looks";
@@ -87,6 +88,7 @@ const LEAVE: Partial<Record<Tool, () => void>> = { draw: leaveDrawing, put: letG
 function leaveTool(): void {
   const { tool } = usePanes.getState();
   if (carrying()) return leaveCarried();
+  if (atPapers() && leavePicked()) return;
   // What lies over the stage goes first.
   if (useDrawn.getState().url) return leaveDrawn();
   if (useCompare.getState().shown) return leaveCompared();
@@ -114,6 +116,9 @@ export function playOrPause(): void {
   else void (run.order === shown.id ? Promise.resolve() : edit("play order", { id: shown.id })).then(() => commandRun("play"), () => undefined);
 }
 
+const atPapers = (): boolean => useSelection.getState().step === "papers" && usePapers.getState().view === "sheets";
+const pickedOnSheet = (): boolean => atPapers() && usePapers.getState().picked !== null;
+const NUDGES: readonly (readonly [string, number, number])[] = [["ArrowLeft", -1, 0], ["ArrowRight", 1, 0], ["ArrowUp", 0, 1], ["ArrowDown", 0, -1]];
 const atReview = (): boolean => useSelection.getState().step === "review";
 function askIn(view: ReviewView, asks: Asks): void {
   seeReview(view);
@@ -162,6 +167,11 @@ const BINDINGS: Binding[] = [
   { keys: ["Shift+N"], when: atReview, act: () => void nextLook(-1).catch(() => undefined) },
   { keys: ["S"], when: atReview, act: () => askIn("house", "sight") },
   { keys: ["H"], when: atReview, act: () => askIn("light", "light") },
+  ...NUDGES.flatMap(([key, x, y]): Binding[] => [
+    { keys: [key], when: pickedOnSheet, act: () => nudgePicked(x, y) },
+    { keys: [`Shift+${key}`], when: pickedOnSheet, act: () => nudgePicked(x * 10, y * 10) },
+  ]),
+  { keys: ["Delete"], when: pickedOnSheet, act: removePicked },
   { keys: ["Backspace"], when: drawing, act: takeBack },
   { keys: ["R"], when: arranging, act: () => setArrange({ reverse: !useArrange.getState().args.reverse }) },
   { keys: ["Ctrl+D"], says: "Duplicate what is selected", act: duplicateSelected },
@@ -188,6 +198,7 @@ export const KEYS: readonly KeyGroup[] = [
   { title: "Aiming", steps: ["aim"], keys: [["A", "Take the selection to the pointer, or leave it there"], ["Click", "Aim at that place, or at that focus point"], ["1, 2, 3", "As high as the floor, a waist, a face"], ["G", "Blades and barn doors on the lit surface: drag them"], ["K", "Cut to an edge of the set: click it"], ["X, Shift+X", "Let go of what is held by hand: of the selection, of all"], ["Enter", "Take the way that is drawn for somebody who walks"], ["Escape", "Leave them there"]] },
   { title: "Running order", steps: ["looks"], keys: [["P", "Play, let it stand, go on from where it waits"], ["N, Shift+N", "On to the next step, back to the one before"], ["T", "Mark this moment, as the music goes"], ["Left, Right", "Of an edge or the ruler: half a second; Shift: five"], ["Ctrl+wheel", "More or less of it at once"], ["Double click", "Stand where all of that step has come"]] },
   { title: "Reviewing", steps: ["review"], keys: [["N, Shift+N", "Recall the next look, the one before"], ["S", "Who sees a place: click it"], ["H", "Who lights a place: click it"], ["Left, Right", "On the line of a wipe: move it"], ["Escape", "Put away what is compared or drawn on, then the tool"]] },
+  { title: "A sheet", steps: ["papers"], keys: [["Drag", "A view, a label or words to another place"], ["Arrows, Shift+arrows", "Move what is picked by 1 mm, by 10 mm"], ["Delete", "Take it off; a label goes where there is room"], ["Wheel", "Nearer and further; drag beside the views to move the sheet"], ["Escape", "Leave what is in hand, then what is picked"]] },
   { title: "Tables", steps: ["site", "hang", "aim", "patch", "review"], keys: [["Up, Down", "Go from row to row; Shift takes all between"], ["Home, End", "The first row, the last"], ["Enter, Space", "Select the row"], ["F2, or a number", "Type in the cell that was clicked on"], ["Ctrl+V", "Paste a table from that cell on"]] },
   { title: "Every step", keys: [["Alt+1 to Alt+8", "Go to a step"], ...said("Ctrl+K"), ["Ctrl+Z, Ctrl+Shift+Z", "Undo, redo"], ...said("Ctrl+D", "Delete", "Escape", "B", "?")] },
   { title: "The picture", keys: [...said("Z", "W", "E", "L", "I", "M"), [`${FIRST}, then ${VIEWS.join(" ")}`, "Plan, front, back, stage, from SL, from SR, section"]] },

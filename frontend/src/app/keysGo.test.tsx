@@ -230,7 +230,7 @@ describe("the list of keys", () => {
     useSelection.setState({ step: "hang" });
     drawn(<KeysHelp onClose={() => undefined} /> as ReactElement);
     expect(groups().slice(0, 4)).toEqual(["Hang: arranging", "Hang: putting by pointing", "Hang: tables", "Every step"]);
-    expect(groups().at(-1)).toBe("Review: reviewing");
+    expect(groups().at(-1)).toBe("Papers: a sheet");
     expect(screen.getByRole("table", { name: "Keys" }).querySelectorAll("tr:has(th[scope=row])").length).toBeGreaterThan(25);
   });
 });

@@ -180,5 +180,6 @@ export function called(row: Row | undefined): string {
   if (!row) return "";
   if (row.kind === "fixture") return row.body.number == null ? "no number" : String(row.body.number);
   if (row.kind === "note") return row.body.text || row.body.verdict || "a drawn note";
+  if (row.kind === "issue") return `revision ${row.body.number}`;
   return row.body.name || row.kind;
 }

@@ -92,7 +92,7 @@ def _never_aimed(show: Show, pairs: list[Pair]) -> list[Finding]:
         if ids:
             count = f"1 {what} was" if len(ids) == 1 else f"{len(ids)} {what}s were"
             text = f"{count} never aimed, and no look turns it." if len(ids) == 1 else f"{count} never aimed."
-            found.append(Finding("aim", tuple(ids), f"{text} Select and aim."))
+            found.append(Finding("aim", tuple(ids), f"{text} Select and aim.", code="never_aimed"))
     return found
 
 
@@ -122,7 +122,7 @@ def _out_of_reach(show: Show, pairs: list[Pair]) -> list[Finding]:
         offered = repairs(show, item, fixture, place_of(show, fixture.aim)) if len(found) < TOLD else []
         repair: Repair | None = offered[0] if offered else None
         text = f"{_called(item)} cannot reach {to}: {short:.1f}° are missing."
-        found.append(Finding("aim", (item.id,), text, wrong=True, repair=repair))
+        found.append(Finding("aim", (item.id,), text, wrong=True, repair=repair, code="out_of_reach"))
     return found
 
 
@@ -184,16 +184,16 @@ def _in_the_way(show: Show, pointed: _Set, pairs: list[Pair], caster: Caster) ->
             blocker = show.items.get(caster.names[int(met.thing[i])].split("/")[0])
             name = blocker.name if blocker is not None else "something"
             text = f"{_called(item)} is blocked by {name}, {away:.2f} m before its lens: move it, or aim past it."
-            found.append(Finding("aim", (item.id,), text))
+            found.append(Finding("aim", (item.id,), text, code="beam_blocked"))
         elif (beside := _neighbour(show, item.id, places[i], ways[i], pairs, middles)) is not None:
             text = f"{_called(item)} shines on the body of {beside.name}: move one of them."
-            found.append(Finding("aim", (item.id, beside.id), text))
+            found.append(Finding("aim", (item.id, beside.id), text, code="shines_on_body"))
         elif closed and not np.isfinite(away):
             lost.append(item.id)
     if lost:
         who = show.items[lost[0]].name.capitalize() if len(lost) == 1 else f"{len(lost)} fixtures"
         text = f"{who} {'lands' if len(lost) == 1 else 'land'} outside of the venue: aim lower."
-        found.append(Finding("aim", tuple(lost), text))
+        found.append(Finding("aim", tuple(lost), text, code="lands_outside"))
     return found
 
 
@@ -234,7 +234,7 @@ def _into_eyes(show: Show, pointed: _Set, caster: Caster) -> list[Finding]:
         most = float(lux[hit].max())
         many_eyes = "the eyes of one" if len(hit) == 1 else f"the eyes of {len(hit)}"
         text = f"{_called(item)} shines into {many_eyes} ({where}), brightest at {seat}: {most:.0f} lx at full."
-        told.append((most, Finding("aim", (item.id,), f"{text} Aim it elsewhere, or cut it.")))
+        told.append((most, Finding("aim", (item.id,), f"{text} Aim it elsewhere, or cut it.", code="into_eyes")))
     told.sort(key=lambda one: -one[0])
     return [finding for _, finding in told]
 
@@ -260,7 +260,15 @@ def _shut(pairs: list[Pair]) -> list[Finding]:
             why = "its blades meet in the middle"
         if why:
             let_go = Repair("Let go of it", "release", {"ids": [item.id]}) if fixture.hands else None
-            found.append(Finding("aim", (item.id,), f"{_called(item)} gives no light: {why}. Open it.", repair=let_go))
+            found.append(
+                Finding(
+                    "aim",
+                    (item.id,),
+                    f"{_called(item)} gives no light: {why}. Open it.",
+                    repair=let_go,
+                    code="gives_no_light",
+                )
+            )
     return found
 
 
@@ -276,7 +284,7 @@ def _two_aims(show: Show, pairs: list[Pair]) -> list[Finding]:
         if at is not None:
             text = f"{_called(item)} is for {meant.name}, and aimed at {at.name}: two aims at one head. Settle on one."
             there = Repair(f"Aim it at {meant.name}", "aim at", {"ids": [item.id], "focus": meant.id})
-            found.append(Finding("aim", (item.id, meant.id), text, repair=there))
+            found.append(Finding("aim", (item.id, meant.id), text, repair=there, code="two_aims"))
     return found
 
 

@@ -16,5 +16,5 @@ def line_findings(show: Show) -> list[Finding]:
             item = show.items.get(key)
             if item is not None and isinstance(item.body, Fixture):
                 text = f"{item.name.capitalize()} did not answer the line check: {why} Check it again once it does."
-                found.append(Finding("signal", (key,), text, wrong=True))
+                found.append(Finding("signal", (key,), text, wrong=True, code="line_check_failed"))
     return found

@@ -44,17 +44,27 @@ def _of_look(show: Show, key: str, look: Look, present: set[str], modes: _Modes)
     if look.whole and new:
         fixtures = "1 fixture" if len(new) == 1 else f"{len(new)} fixtures"
         text = f"{at_start(look)}, says nothing of {fixtures} hung since: keep it again."
-        found.append(Finding("looks", (key, *sorted(new)), text))
+        found.append(Finding("looks", (key, *sorted(new)), text, code="look_lacks_fixtures"))
     gone = sorted(covered - present)
     if gone:
         fixtures = "a fixture that is" if len(gone) == 1 else f"{len(gone)} fixtures that are"
         out = Repair("Take that out", "take out", {"ids": gone, "looks": [key]})
-        found.append(Finding("looks", (key,), f"{at_start(look)}, says something of {fixtures} gone.", repair=out))
+        found.append(
+            Finding(
+                "looks",
+                (key,),
+                f"{at_start(look)}, says something of {fixtures} gone.",
+                repair=out,
+                code="look_has_gone",
+            )
+        )
     said = resolved(show, key) if look.parts or look.links else look.values
     facts = facts_of(said)
     # What leaves intensity alone is lit as it was before.
     if look.whole and facts.sorts["intensity"] and not facts.lit:
-        found.append(Finding("looks", (key,), f"{at_start(look)}: nothing gives light in it. Is that meant?"))
+        found.append(
+            Finding("looks", (key,), f"{at_start(look)}: nothing gives light in it. Is that meant?", code="look_dark")
+        )
     return [*found, *_misfits(show, key, look, modes), *_out_of_reach(show, key, look)]
 
 
@@ -66,7 +76,7 @@ def _misfits(show: Show, key: str, look: Look, modes: _Modes) -> list[Finding]:
     ids = sorted(bad)
     names = ", ".join(sorted({name for names in bad.values() for name in names})[:NAMED])
     text = f"{at_start(look)}: {listed(show, ids, 'fixture')} cannot show what it says ({names}). Keep it again."
-    return [Finding("looks", (key, *ids), text)]
+    return [Finding("looks", (key, *ids), text, code="look_misfits")]
 
 
 _NEUTRAL = np.array([feature.neutral for feature in FEATURES])
@@ -155,7 +165,7 @@ def _out_of_reach(show: Show, key: str, look: Look) -> list[Finding]:
         return []
     they = "it is" if len(short) == 1 else "they are"
     text = f"{at_start(look)}: {listed(show, short, 'fixture')} cannot reach what {they} aimed at."
-    return [Finding("looks", (key, *short), text, wrong=True)]
+    return [Finding("looks", (key, *short), text, wrong=True, code="look_out_of_reach")]
 
 
 def _doubles(looks: list[tuple[str, Look]]) -> list[Finding]:
@@ -165,7 +175,13 @@ def _doubles(looks: list[tuple[str, Look]]) -> list[Finding]:
         of.setdefault(look.number, []).append(key)
     several = {number_text(number): tuple(keys) for number, keys in of.items() if len(keys) > 1}
     return [
-        Finding("looks", keys, f"Number {number} is given to {len(keys)} looks: renumber all but one.", wrong=True)
+        Finding(
+            "looks",
+            keys,
+            f"Number {number} is given to {len(keys)} looks: renumber all but one.",
+            wrong=True,
+            code="look_number_twice",
+        )
         for number, keys in several.items()
     ]
 
@@ -180,7 +196,7 @@ def _twins(show: Show, looks: list[tuple[str, Look]]) -> list[Finding]:
         if same in seen:
             first, other = seen[same]
             text = f"{at_start(look)}, is the same as {called(other)}: remove one, or keep it anew."
-            found.append(Finding("looks", (first, key), text))
+            found.append(Finding("looks", (first, key), text, code="looks_alike"))
         seen.setdefault(same, (key, look))
     return found
 
@@ -191,7 +207,15 @@ def _orders(show: Show, looks: list[tuple[str, Look]]) -> list[Finding]:
     for item, order in show.bodies(Order):
         if not order.steps:
             text = f"{order.name} is empty: put looks into it, or remove it."
-            found.append(Finding("looks", (item.id,), text, repair=Repair("Remove it", "remove", {"ids": [item.id]})))
+            found.append(
+                Finding(
+                    "looks",
+                    (item.id,),
+                    text,
+                    repair=Repair("Remove it", "remove", {"ids": [item.id]}),
+                    code="order_empty",
+                )
+            )
             continue
         used = {step.look for step in order.steps}
         numbers = [look.number for key, look in looks if key in used]
@@ -205,5 +229,5 @@ def _orders(show: Show, looks: list[tuple[str, Look]]) -> list[Finding]:
             names = ", ".join(number_text(look.number) for _, look in skipped[:NAMED])
             more = f" and {len(skipped) - NAMED} more" if len(skipped) > NAMED else ""
             text = f"{order.name} goes past look {names}{more}. Is that meant?"
-            found.append(Finding("looks", (item.id, *(key for key, _ in skipped)), text))
+            found.append(Finding("looks", (item.id, *(key for key, _ in skipped)), text, code="order_skips"))
     return found

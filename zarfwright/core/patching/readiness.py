@@ -37,7 +37,7 @@ def dimmer_findings(show: Show) -> list[Finding]:
         over = overload(show, one)
         if over is not None:
             text = f"{over}: take {format_power(-(one.left_w or 0.0))} off it."
-            found.append(Finding("patch", one.fixtures, text, wrong=True))
+            found.append(Finding("patch", one.fixtures, text, wrong=True, code="dimmer_overloaded"))
         if one.rack is None:
             strays += [one] if racked else []
         else:
@@ -47,7 +47,7 @@ def dimmer_findings(show: Show) -> list[Finding]:
         numbers = [one.number for one in strays]
         which = f"Dimmer {numbers[0]} is" if len(numbers) == 1 else f"Dimmers {spans(numbers)} are"
         text = f"{which} of no rack: plug {_names(show, ids)} to another, or add the rack."
-        found.append(Finding("patch", ids, text))
+        found.append(Finding("patch", ids, text, code="dimmer_of_no_rack"))
     return [*found, *_in_the_way(show), *_circuits(show)]
 
 
@@ -66,7 +66,7 @@ def _as_driven(show: Show, one: Dimmer) -> list[Finding]:
         which = f"{_names(show, away).capitalize()} {verb} on dimmer {one.number}"
         text = f"{which}, which is driven at {where}, and patched elsewhere: patch there, or plug to another dimmer."
         repair = Repair(f"Patch to {where}", "plug", {"ids": list(away), "dimmer": str(one.number)})
-        found.append(Finding("patch", away, text, True, repair))
+        found.append(Finding("patch", away, text, True, repair, code="dimmer_address"))
     steady = tuple(key for key in one.fixtures if not dimmed[key] and show.body(key, Fixture).type in show.types)
     if steady and not one.switched:
         verb = "needs" if len(steady) == 1 else "need"
@@ -75,7 +75,7 @@ def _as_driven(show: Show, one: Dimmer) -> list[Finding]:
             "or say that it is switched."
         )
         repair = Repair(f"{one.number} is switched", "rate dimmers", {"dimmers": str(one.number), "switched": True})
-        found.append(Finding("patch", steady, text, repair=repair))
+        found.append(Finding("patch", steady, text, repair=repair, code="needs_steady_power"))
     return found
 
 
@@ -87,7 +87,7 @@ def _racks_at_odds(show: Show) -> list[Finding]:
         if both:
             numbers = f"dimmer {both[0]}" if len(both) == 1 else f"dimmers {both[0]} to {both[-1]}"
             text = f"{one.name} and {other.name} both have {numbers}: number one of them otherwise."
-            found.append(Finding("patch", (a.id, b.id), text, wrong=True))
+            found.append(Finding("patch", (a.id, b.id), text, wrong=True, code="racks_share_numbers"))
         if one.universe is None or one.universe != other.universe or one.address is None or other.address is None:
             continue
         slots = range(
@@ -97,7 +97,7 @@ def _racks_at_odds(show: Show) -> list[Finding]:
         if slots:
             where = f"slot {slots[0]}" if len(slots) == 1 else f"slots {slots[0]} to {slots[-1]}"
             text = f"{one.name} and {other.name} share {where} of universe {one.universe}: move one of them."
-            found.append(Finding("patch", (a.id, b.id), text, wrong=True))
+            found.append(Finding("patch", (a.id, b.id), text, wrong=True, code="racks_share_slots"))
     return found
 
 
@@ -112,13 +112,13 @@ def _in_the_way(show: Show) -> list[Finding]:
                     continue
                 if not is_dimmed(show, fixture):
                     text = f"{item.name.capitalize()} lies on slots of {rack.name}: give it another address."
-                    found.append(Finding("patch", (item.id,), text, wrong=True))
+                    found.append(Finding("patch", (item.id,), text, wrong=True, code="on_rack_slots"))
                 elif fixture.dimmer is None:
                     number = rack.first + first - start
                     text = f"{item.name.capitalize()} is driven as dimmer {number}"
                     text = f"{text}: plug it there, or give it another address."
                     repair = Repair(f"Plug to {number}", "plug", {"ids": [item.id], "dimmer": str(number)})
-                    found.append(Finding("patch", (item.id,), text, repair=repair))
+                    found.append(Finding("patch", (item.id,), text, repair=repair, code="on_dimmer_slot"))
     return found
 
 
@@ -135,5 +135,5 @@ def _circuits(show: Show) -> list[Finding]:
             ids = tuple(key for several in dimmers.values() for key in several)
             text = f"Circuit {circuit} is on dimmers {numbers} at once ({_names(show, ids)})"
             text = f"{text}: plug all to one, or give one another circuit."
-            found.append(Finding("patch", ids, text, wrong=True))
+            found.append(Finding("patch", ids, text, wrong=True, code="circuit_split"))
     return found

@@ -106,7 +106,9 @@ def _found(show: Show) -> list[Finding]:
             for move in times.seen:
                 text = f"{order.name}, step {place}, {called(show.body(look, Look))}: {move.text}"
                 late = move.trouble in ("late", "lit on the way")
-                found.append(Finding("looks", (item.id, *move.fixtures), text, late, move.repairs[0]))
+                found.append(
+                    Finding("looks", (item.id, *move.fixtures), text, late, move.repairs[0], code="move_too_slow")
+                )
     return found
 
 

@@ -32,5 +32,5 @@ def light_findings(show: Show) -> list[Finding]:
                 much = "more" if mean > area.wanted_lx else "less"
                 text = (f"{at_start(body)}: {area.name} gets {mean:.0f} lx, {away:.0f} % {much} than the "
                         f"{area.wanted_lx:g} lx wanted there. Change the look, or what is wanted.")  # fmt: skip
-                found.append(Finding("review", (item.id, look), text))
+                found.append(Finding("review", (item.id, look), text, code="light_not_as_wanted"))
     return found

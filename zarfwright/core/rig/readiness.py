@@ -133,7 +133,7 @@ def _overlapping(show: Show) -> dict[tuple[str, str], Finding]:
                 f"{_called(a)} and {b.name} are {format_length(away, system)} apart, and their bodies are in each "
                 f"other: move one by {format_length(deep, system)}."
             )
-            found[a.id, b.id] = Finding("hang", (a.id, b.id), text, wrong=True)
+            found[a.id, b.id] = Finding("hang", (a.id, b.id), text, wrong=True, code="bodies_in_each_other")
     return found
 
 
@@ -152,7 +152,7 @@ def _touching(show: Show, heads: tuple[list[Item], Floats, Floats]) -> list[Find
         if 1e-3 < away < reaches[i] + reaches[j] and (a.id, b.id) not in overlapping:
             far = format_length(away, show.settings.system)
             text = f"{_called(a)} and {b.name} are {far} apart: their heads touch when they turn inwards."
-            found.append(Finding("hang", (a.id, b.id), text))
+            found.append(Finding("hang", (a.id, b.id), text, code="heads_touch"))
     return found
 
 
@@ -182,7 +182,7 @@ def _in_structures(show: Show, heads: tuple[list[Item], Floats, Floats]) -> list
         clamp = clamp_placement(show, fixture)
         if _hits_memo(hang, structure.body, show.types[fixture.type], fixture.mode, clamp):
             text = f"The head of {item.name} hits {structure.name} when it turns: hang it lower, or on another side."
-            found.append(Finding("hang", (item.id,), text))
+            found.append(Finding("hang", (item.id,), text, code="head_hits_structure"))
     return found
 
 
@@ -197,19 +197,19 @@ def _one(
             return None
         height = format_length(place[2], show.settings.system)
         text = f"{_called(item)} is in mid-air at {height}: hang it on a rail or put it on the floor."
-        return Finding("hang", (item.id,), text, repair=back)
+        return Finding("hang", (item.id,), text, repair=back, code="mid_air")
     if fixture.hang.structure not in show.items:
         text = f"{_called(item)} hangs on a structure that is gone: hang it on another."
-        return Finding("hang", (item.id,), text, wrong=True, repair=back)
+        return Finding("hang", (item.id,), text, wrong=True, repair=back, code="structure_gone")
     if (over := past_the_end(show, fixture)) > 1e-6:
         length = format_length(over, show.settings.system)
         text = f"{_called(item)} is {length} past the end of its rail: move it or lengthen the truss."
-        return Finding("hang", (item.id,), text, wrong=True, repair=back)
+        return Finding("hang", (item.id,), text, wrong=True, repair=back, code="past_rail")
     structure = show.items[fixture.hang.structure]
     if item.layer != structure.layer and item.layer is not None:
         text = f"{_called(item)} is on another layer than {structure.name}, which it hangs on: put it there too."
         same = Repair("Put it there", "to layer", {"ids": [item.id], "layer": structure.layer})
-        return Finding("hang", (item.id, structure.id), text, repair=same)
+        return Finding("hang", (item.id, structure.id), text, repair=same, code="other_layer")
     return None
 
 
@@ -230,11 +230,11 @@ def _numbers(show: Show) -> list[Finding]:
         what = "A fixture has" if len(bare) == 1 else f"{len(bare)} fixtures have"
         text = f"{what} no number: number them, so that the crew can find them."
         give = Repair(f"Number from {first}", "number", {"ids": bare, "start": str(first), "order": "place"})
-        found.append(Finding("hang", tuple(bare), text, repair=give))
+        found.append(Finding("hang", tuple(bare), text, repair=give, code="no_number"))
     for number, ids in sorted(by_number.items()):
         if len(ids) > 1:
             text = f"Number {number} is given to {len(ids)} fixtures: renumber all but one."
-            found.append(Finding("hang", tuple(ids), text, True))
+            found.append(Finding("hang", tuple(ids), text, True, code="number_twice"))
     return [*found, *_carriers_numbered(show)]
 
 
@@ -249,7 +249,7 @@ def _carriers_numbered(show: Show) -> list[Finding]:
         if len(items) > 1:
             names = " and ".join(item.name for item in items)
             text = f"The carriers {names} have one number, {number}: give one of them another."
-            found.append(Finding("hang", tuple(item.id for item in items), text, True))
+            found.append(Finding("hang", tuple(item.id for item in items), text, True, code="carrier_number_twice"))
     return found
 
 
@@ -259,7 +259,9 @@ def _in_one_place(show: Show) -> list[Finding]:
         place = clamp_placement(show, fixture).position
         by_place[tuple(round(value, 3) for value in place)].append(item.id)
     return [
-        Finding("hang", tuple(ids), f"{len(ids)} fixtures are in exactly one place: move all but one.")
+        Finding(
+            "hang", tuple(ids), f"{len(ids)} fixtures are in exactly one place: move all but one.", code="one_place"
+        )
         for ids in by_place.values()
         if len(ids) > 1
     ]
@@ -273,12 +275,12 @@ def _unused(show: Show) -> list[Finding]:
         if item.id not in parents:
             text = f"The carrier {item.name} is empty: put something on it."
             gone = Repair("Remove it", "remove", {"ids": [item.id]})
-            found.append(Finding("hang", (item.id,), text, repair=gone))
+            found.append(Finding("hang", (item.id,), text, repair=gone, code="carrier_empty"))
     for item, style in show.bodies(LabelStyle):
         if not style.views:
             plan = Repair("Show it in plan", "set label style", {"id": item.id, "views": ["plan"]})
             text = f"The label style {item.name} is shown in no view: choose one, or nobody sees it."
-            found.append(Finding("hang", (item.id,), text, repair=plan))
+            found.append(Finding("hang", (item.id,), text, repair=plan, code="label_style_unseen"))
     return found
 
 
@@ -297,7 +299,7 @@ def _same_ids(show: Show) -> list[Finding]:
                 f"{names} have one and the same type id in their files: a console takes them for one type. Copy one in "
                 "the type shop: the copy gets an id of its own."
             )
-            found.append(Finding("hang", tuple(item.id for item in items), text))
+            found.append(Finding("hang", tuple(item.id for item in items), text, code="type_id_twice"))
     return found
 
 
@@ -312,7 +314,7 @@ def _stand_ins(show: Show) -> list[Finding]:
         if who:
             of = f"{len(who)} fixtures are" if len(who) > 1 else f"{show.items[who[0]].name.capitalize()} is"
             text = f"{of} of a {item.name}, a plain body with its slots only: swap the type when there is a file of it."
-            found.append(Finding("hang", who, text))
+            found.append(Finding("hang", who, text, code="stand_in_type"))
     return found
 
 

@@ -56,14 +56,18 @@ def weights(show: Show) -> dict[str, tuple[float, float]]:
     return {key: (own, hung) for key, (own, hung) in found.items()}
 
 
+def points_of(truss: Truss) -> int:
+    """By how many points it is held: its own, else as many as are usual for its length."""
+    usual = {"upright": 1, "arc": 3}.get(truss.form) or max(2, math.ceil(axis_length_m(truss) / POINT_EVERY_M) + 1)
+    return truss.hoists or usual
+
+
 def load_of(show: Show, item: Item) -> Load:
     """What a structure carries. Its points share it alike, for each has as much of its length."""
     truss = item.body
     assert isinstance(truss, Truss)
     hung = [fixture for _, fixture in show.fixtures() if fixture.hang and fixture.hang.structure == item.id]
     kilograms = sum(show.types[fixture.type].weight_kg for fixture in hung if fixture.type in show.types)
-    usual = {"upright": 1, "arc": 3}.get(truss.form) or max(2, math.ceil(axis_length_m(truss) / POINT_EVERY_M) + 1)
-    points = truss.hoists or usual
     middle = np.array([truss.position])
     over = float(truss.position[2] - height_below(show, middle - [0.0, 0.0, 0.01])[0])
-    return Load(weight_kg(truss), len(hung), kilograms, points, truss.hoists > 0, over)
+    return Load(weight_kg(truss), len(hung), kilograms, points_of(truss), truss.hoists > 0, over)

@@ -10,10 +10,11 @@ from typing import Any
 
 from zarfwright.core.review.book import DRAWN, Book, Page
 from zarfwright.core.review.notes import Note
+from zarfwright.formats.sheet.faces import BOLD, REGULAR, register
 
 MARGIN, GUTTER, ASIDE = 34.0, 16.0, 222.0
 INK, DIM, BRASS = (0.09, 0.12, 0.13), (0.42, 0.47, 0.48), (0.62, 0.44, 0.12)
-FACE, BOLD = "Vera", "VeraBd"
+FACE = REGULAR
 THUMBS_ACROSS = 5
 
 
@@ -66,12 +67,9 @@ def _shown(words: str, face: str) -> str:
 def book_pdf(book: Book, pictures: Mapping[tuple[str, str], bytes]) -> bytes:
     """The book as a PDF file; the same book and pictures give the same bytes."""
     from reportlab.lib.pagesizes import A4, landscape
-    from reportlab.pdfbase import pdfmetrics
-    from reportlab.pdfbase.ttfonts import TTFont
     from reportlab.pdfgen.canvas import Canvas
 
-    for face in (FACE, BOLD):
-        pdfmetrics.registerFont(TTFont(face, f"{face}.ttf"))
+    register()
     out = io.BytesIO()
     width, height = landscape(A4)
     pen = Canvas(out, pagesize=(width, height), invariant=1)

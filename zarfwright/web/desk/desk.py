@@ -31,6 +31,7 @@ from zarfwright.web.desk.finder import Finder
 from zarfwright.web.desk.gestures import Gestures
 from zarfwright.web.desk.inbox import Arrived, Inbox
 from zarfwright.web.desk.session import Applied, Session
+from zarfwright.web.desk.sheets import Sheets
 from zarfwright.web.desk.shelf import Shelf
 
 BODIES = "the bodies"
@@ -117,6 +118,7 @@ class Desk:
         self.optics = Optics(lambda: self.show, self.tried.get)
         self.around = Around(self.session, self.feed, self.inbox, self.optics)
         self.gestures = Gestures(self._gesture_over)
+        self.sheets = Sheets(self.session.now)
         self.finder = Finder(self.session.now, self.feed.tell)
 
     @property

@@ -1,41 +1,33 @@
-import { Box } from "@chakra-ui/react";
-import { Table } from "../../kit/Table";
-import { BenchHead, Empty } from "../../kit/controls";
-import { settings, useShow } from "../../show/document";
-import { useFixtures, useHangText } from "../../show/fixtures";
-import { address, length } from "../../show/format";
+import { chakra, Flex } from "@chakra-ui/react";
+import { BenchHead } from "../../kit/controls";
+import { Light } from "../../kit/Light";
+import { things, useShow } from "../../show/document";
+import { many } from "../../show/format";
+import { usePapers } from "../../show/papers";
+import { Lists } from "./Lists";
+import { Sheets } from "./Sheets";
 
-/** The patch list as it will be saved, on paper. */
+const VIEWS = [
+  { value: "sheets", label: "Sheets" },
+  { value: "lists", label: "Lists" },
+] as const;
+
+/** The set as small sheets, or a list as it will be printed. */
 export function PapersBench() {
-  const fixtures = useFixtures();
-  const types = useShow((state) => state.types);
-  const mounts = useShow((state) => state.mounts);
-  const { system } = useShow((state) => settings(state.objects));
-  const hangText = useHangText();
+  const objects = useShow((state) => state.objects);
+  const view = usePapers((state) => state.view);
   return (
-    <>
-      <BenchHead title="Patch list" note={`${fixtures.length} fixtures, ${fixtures.filter((one) => one.body.address == null).length} without an address`} />
-      {fixtures.length ? (
-        <Table
-          label="Patch list as it will be saved"
-          rows={fixtures}
-          rowKey={(row) => row.id}
-          columns={[
-            { title: "Number", numeric: true, cell: (row) => row.body.number ?? "" },
-            { title: "Type", cell: (row) => `${types[row.body.type]?.name ?? ""}, ${types[row.body.type]?.maker ?? ""}` },
-            { title: "Mode", cell: (row) => row.body.mode },
-            { title: "Address", numeric: true, cell: (row) => address(row.body.universe, row.body.address) },
-            { title: "On", cell: (row) => hangText(row)[0] },
-            { title: "Along", numeric: true, cell: (row) => hangText(row)[1] },
-            { title: "Height", numeric: true, cell: (row) => length(mounts[row.id]?.position[2] ?? 0, system) },
-            { title: "For", cell: (row) => row.body.purpose ?? "" },
-          ]}
-        />
-      ) : (
-        <Empty>
-          <Box>Lists are made of what hangs. Place fixtures in Hang first.</Box>
-        </Empty>
-      )}
-    </>
+    <Light flex="1">
+      <BenchHead title={view === "sheets" ? "The set" : "Lists"} note={view === "sheets" ? many(things(objects, "sheet").length, "sheet") : "of the whole rig"}>
+        <Flex role="group" aria-label="Papers shown" border="1px solid" borderColor="line" borderRadius="5px" overflow="hidden">
+          {VIEWS.map((one) => (
+            <chakra.button key={one.value} type="button" aria-pressed={one.value === view} px="10px" height="24px" fontSize="12px" cursor="pointer" bg={one.value === view ? "brassDeep" : "transparent"} color={one.value === view ? "onBrassDeep" : "dim"} onClick={() => usePapers.setState({ view: one.value })}>
+              {one.label}
+            </chakra.button>
+          ))}
+        </Flex>
+      </BenchHead>
+      {view === "sheets" ? <Sheets /> : <Lists />}
+    </Light>
   );
 }
