@@ -9,7 +9,7 @@ from zarfwright.core.rig.things import Fixture
 from zarfwright.core.sheet.frames import frame_of
 from zarfwright.core.sheet.marks import Drawing, Seen
 from zarfwright.core.sheet.record import changes_since, fingerprint, last_issue
-from zarfwright.core.sheet.scope import scope_of
+from zarfwright.core.sheet.scope import scope_of, with_all_on_it
 from zarfwright.core.sheet.sheet import Sheet
 from zarfwright.core.show import Show
 from zarfwright.core.site.things import Truss
@@ -56,7 +56,14 @@ def _on_none(show: Show) -> list[Finding]:
     shown: set[str] = set()
     for _, sheet in show.bodies(Sheet):
         for view in sheet.views:
-            scope = scope_of(show, view, frame_of(show, view))
+            frame = frame_of(show, view)
+            all_of_it = view.rig and view.region is None and (frame.flat or frame.cut is None)
+            if all_of_it and not view.of:
+                return []
+            if all_of_it:
+                shown |= with_all_on_it(show, view.of)
+                continue
+            scope = scope_of(show, view, frame)
             shown |= {key for key, _ in scope.structures}
             left, low, right, high = view.region or (-1e9, -1e9, 1e9, 1e9)
             shown |= {one.id for one in scope.fixtures if left <= one.at[0] <= right and low <= one.at[1] <= high}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import secrets
 import threading
 from collections.abc import Callable
 
@@ -30,7 +31,8 @@ class Sheets:
         self._now = now
         self._lock = threading.Lock()
         self._kept: dict[str, tuple[tuple[Item, ...], Drawing, int]] = {}
-        self._count = 0
+        # Of another run of the program a number says nothing: a page may have been open all the while.
+        self._count = secrets.randbelow(2**40)
 
     def drawn(self, key: str) -> Drawing:
         """A sheet as it is now. Raises JobError where it is gone."""
