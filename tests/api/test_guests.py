@@ -9,10 +9,14 @@ import urllib.parse
 
 import pytest
 from PIL import Image
+from waitress import wasyncore
 
 from tests.api.test_looks import look, picture, put
 from tests.processes import Program, wait_for
+from zarfwright.store.showfile import ShowFile
 from zarfwright.web.app import openapi_document
+from zarfwright.web.desk import Desk
+from zarfwright.web.guests.serving import GuestPort
 from zarfwright.web.guests.sharing import ASKED_MOST, GUESTS_MOST, WRONG_MOST, Sharing
 
 
@@ -62,7 +66,7 @@ class Guest:
 
 def share(program, on=True, notes=False):
     status, answer = program.post("/api/shows/SHOW/sharing", {"on": on, "who": "me", "notes": notes})
-    assert status == 200
+    assert status == 200, answer
     return answer
 
 
@@ -228,3 +232,20 @@ def test_there_is_room_for_so_many_and_a_key_ends():
     sharing.end()
     sharing.present(b"x", "", "")
     assert sharing.shown.jpeg == b""
+
+
+def test_a_port_whose_loop_has_ended_is_closed_all_the_same_and_opened_again(tmp_path):
+    path = tmp_path / "new.zarf"
+    ShowFile(path).close()
+    desk = Desk(path)
+    port = GuestPort(desk)
+    port.begin("me", notes=False, address="127.0.0.1")
+    server = port._server
+    server.trigger.pull_trigger(lambda: wasyncore.close_all(server._map, ignore_all=True))
+    port._thread.join(10)
+    assert not port._thread.is_alive()
+    links = port.begin("me", notes=False, address="127.0.0.1")
+    assert port._thread.is_alive()
+    assert links[0].startswith("http://127.0.0.1:")
+    port.end()
+    desk.close()

@@ -49,15 +49,22 @@ class GuestPort:
             wide = [one for one in here if not one.startswith("127.")]
             reached = [address] if address != EVERYWHERE else [*wide, "127.0.0.1"]
             hosts = frozenset(f"{one}:{at}" for one in {*reached, "127.0.0.1", "localhost"})
+            self._server = self._served(bound, hosts)
             key = self.sharing.begin(presenter, notes)
             self.links = [f"http://{one}:{at}/join/{key}" for one in reached]
-            self._server = create_server(
-                guest_app(self.desk, self.sharing, hosts), sockets=[bound], threads=THREADS,
-                connection_limit=CONNECTIONS_MOST, channel_timeout=IDLE_S, asyncore_use_poll=True,
-            )  # fmt: skip
             self._thread = threading.Thread(target=self._server.run, name="guests", daemon=True)
             self._thread.start()
             return self.links
+
+    def _served(self, bound: socket.socket, hosts: frozenset[str]) -> Any:
+        """A server on a socket. Raises JobError where the machine gives none."""
+        app = guest_app(self.desk, self.sharing, hosts)
+        try:
+            return create_server(app, sockets=[bound], threads=THREADS, connection_limit=CONNECTIONS_MOST,
+                                 channel_timeout=IDLE_S, asyncore_use_poll=True)  # fmt: skip
+        except OSError as wrong:
+            bound.close()
+            raise JobError(f"Guests cannot be let in just now ({wrong.strerror}): try again.") from wrong
 
     def end(self) -> None:
         """Close the port; all guests are out."""
@@ -71,8 +78,13 @@ class GuestPort:
         self._server = self._thread = None
         if server is None or thread is None:
             return
-        # In the thread of its loop: with nothing left in its map it ends.
-        server.trigger.pull_trigger(lambda: wasyncore.close_all(server._map, ignore_all=True))
+        try:
+            # In the thread of its loop: with nothing left in its map it ends.
+            server.trigger.pull_trigger(lambda: wasyncore.close_all(server._map, ignore_all=True))
+        except OSError as wrong:
+            # What wakes its loop is closed already: then the loop has ended, or does so now.
+            log.warning("the guests' port was closed from within (%s)", wrong)
+            wasyncore.close_all(server._map, ignore_all=True)
         thread.join(WAIT_S)
         if thread.is_alive():
             log.warning("the guests' port has not closed in %s s", WAIT_S)
