@@ -13,6 +13,7 @@ interface Traits {
   parts: boolean;
   snapped: boolean;
   offset: boolean;
+  printed: boolean;
   fields: Record<string, string[]>;
 }
 export type Trait = { [K in keyof Traits]: Traits[K] extends boolean ? K : never }[keyof Traits];

@@ -8,13 +8,14 @@ from hypothesis import strategies as st
 
 from tests.conftest import Workbench
 from zarfwright.core.errors import JobError
-from zarfwright.core.papers import CIRCUIT_COLUMNS, as_text, circuit_schedule, circuit_totals
+from zarfwright.core.papers import CIRCUIT_COLUMNS, circuit_schedule, circuit_totals
 from zarfwright.core.patch import Place, overlaps
 from zarfwright.core.patching.compare import compare
 from zarfwright.core.patching.dimmers import dimmers_of, format_power, power_of
 from zarfwright.core.patching.listed import Listed, columns_of, read_list
 from zarfwright.core.readiness import findings
 from zarfwright.core.rig.things import TypeEntry
+from zarfwright.core.schedules.table import as_texts
 from zarfwright.core.show import Item
 from zarfwright.library import bittern, curlew
 
@@ -241,7 +242,7 @@ def test_the_schedule_reads_as_an_electrician_reads_it():
         "Fixtures": "2 Bittern", "On": "free", "For": "Front", "Load W": 2000.0, "Carries W": 2500.0, "Left W": 500.0,
     }  # fmt: skip
     assert (rows[3]["Circuits"], rows[3]["Channels"], rows[3]["Load W"]) == ("Floor 3", "31", 750.0)
-    assert as_text((1, None, "A", 1234567.0, 1300.5)) == ("1", "", "A", "1234567", "1300.5")
+    assert as_texts((1, None, "A", 1234567.0, 1300.5)) == ("1", "", "A", "1234567", "1300.5")
     assert circuit_totals(bench.show) == {
         "dimmers": 3, "used": 1, "load_w": 2000.0, "carries_w": 7500.0, "overloaded": 0,
     }  # fmt: skip

@@ -384,6 +384,21 @@ def test_the_legend_counts_what_is_on_the_sheet_and_the_strip_says_what_it_is(be
     assert texts(drawn(bench, sheet), "legend") == []
 
 
+def test_a_legend_of_very_many_types_stays_on_its_paper(bench):
+    bench.show = replace(
+        bench.show, types={**bench.show.types, **{f"t{k}": bench.show.types["heron"] for k in range(40)}}
+    )
+    for k in range(40):
+        bench.do("place free", type=f"t{k}", position=[k % 8, k // 8, 5])
+    sheet = bench.made("add sheet", look="plan", paper="A4")
+    drawing = drawn(bench, sheet)
+    assert texts(drawing, "legend").count("1 ×") == 40
+    border = paper_of(bench.body(sheet)).border
+    tops = [mark.at[1] for mark in drawing.marks if isinstance(mark, Words) and mark.part == "legend"]
+    assert border.y0 < min(tops)
+    assert max(tops) < border.y1
+
+
 def test_no_helper_of_the_screen_is_on_a_sheet(bench):
     truss, heads, sheet = rig(bench)
     bench.do("add figures", pose="standing", y="US 2")

@@ -117,11 +117,11 @@ def labels(args: argparse.Namespace) -> int:
     desk = Desk(Path(args.show), look=True)
     show = desk.show
     desk.close()
-    made = body_labels(show) if args.on == "bodies" else strips(show)
-    name = show.settings.name
-    data = labels_pdf(name, body_labels(show)) if args.on == "bodies" else strips_pdf(name, strips(show))
-    Path(args.out).write_bytes(data)
-    print(json.dumps({"labels": len(made)}) if args.json else f"{len(made)} for {args.on}.")
+    name, bodies, cut = show.settings.name, body_labels(show), strips(show)
+    on_bodies = args.on == "bodies"
+    Path(args.out).write_bytes(labels_pdf(name, bodies) if on_bodies else strips_pdf(name, cut))
+    count = len(bodies) if on_bodies else len(cut)
+    print(json.dumps({"labels": count}) if args.json else f"{count} for {args.on}.")
     return 0
 
 

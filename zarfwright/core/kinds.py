@@ -86,19 +86,21 @@ class Kind:
     """Its edges in plan and elevation are snapped to."""
     offset: bool = False
     """Its outline can be offset."""
+    printed: bool = False
+    """It is on sheets, or says how something on them is drawn: where it changes, they are drawn anew."""
 
 
 def _thing(body: type[Body], *, tall: bool = False, stood_on: bool = False, parts: bool = False,
            snapped: bool = True, offset: bool = False) -> Kind:  # fmt: skip
     """A solid thing of the site with a place of its own."""
     return Kind(body, "site", layered=True, solid=True, placed=True, carried=True, stood_on=stood_on, tall=tall,
-                parts=parts, snapped=snapped, offset=offset)  # fmt: skip
+                parts=parts, snapped=snapped, offset=offset, printed=True)  # fmt: skip
 
 
 KINDS: dict[str, Kind] = {
-    "show": Kind(Settings, "show"),
-    "layer": Kind(Layer, "site"),
-    "venue": Kind(Venue, "site", layered=True, solid=True, around=True, snapped=True),
+    "show": Kind(Settings, "show", printed=True),
+    "layer": Kind(Layer, "site", printed=True),
+    "venue": Kind(Venue, "site", layered=True, solid=True, around=True, snapped=True, printed=True),
     "drawing": Kind(Drawing, "site"),
     "deck": _thing(Deck, tall=True, stood_on=True, offset=True),
     "wall": _thing(Wall, tall=True),
@@ -108,12 +110,12 @@ KINDS: dict[str, Kind] = {
     "truss": _thing(Truss, parts=True),
     "figure": _thing(Figure, snapped=False),
     "crowd": _thing(Crowd, parts=True, snapped=False, offset=True),
-    "fixture": Kind(Fixture, "hang", layered=True, carried=True),
-    "carrier": Kind(Carrier, "hang", layered=True, carried=True),
+    "fixture": Kind(Fixture, "hang", layered=True, carried=True, printed=True),
+    "carrier": Kind(Carrier, "hang", layered=True, carried=True, printed=True),
     "focus point": Kind(FocusPoint, "aim"),
     "palette": Kind(Palette, "aim"),
-    "label style": Kind(LabelStyle, "hang"),
-    "type": Kind(TypeEntry, "types"),
+    "label style": Kind(LabelStyle, "hang", printed=True),
+    "type": Kind(TypeEntry, "types", printed=True),
     "draft": Kind(Draft, "types"),
     "look": Kind(Look, "looks"),
     "order": Kind(Order, "looks"),
@@ -126,7 +128,7 @@ KINDS: dict[str, Kind] = {
     "area": Kind(Area, "review"),
     "note": Kind(Note, "review"),
     "sheet": Kind(Sheet, "papers"),
-    "issue": Kind(Issue, "papers"),
+    "issue": Kind(Issue, "papers", printed=True),
     "list": Kind(ListStyle, "papers"),
     "supply": Kind(Supply, "papers"),
 }

@@ -133,11 +133,6 @@ def circuit_schedule(show: Show) -> list[tuple[Cell, ...]]:
     return rows
 
 
-def as_text(row: Iterable[Cell]) -> tuple[str, ...]:
-    """The cells of a schedule as they are printed."""
-    return tuple("" if cell is None else f"{cell:.12g}" if isinstance(cell, float) else str(cell) for cell in row)
-
-
 def _dimmer_row(show: Show, one: Dimmer) -> tuple[Cell, ...]:
     return (
         one.number,

@@ -14,13 +14,13 @@ from zarfwright.core.papers import (
     CIRCUIT_COLUMNS,
     HOOKUP_COLUMNS,
     PATCH_COLUMNS,
-    as_text,
     channel_hookup,
     circuit_schedule,
     patch_list,
 )
 from zarfwright.core.playback.order import Order
 from zarfwright.core.review.notes import NOTE_COLUMNS, Note, note_rows
+from zarfwright.core.schedules.table import as_texts
 from zarfwright.formats.csv import write_csv
 from zarfwright.web.desk import Desk
 from zarfwright.web.here import attachment, desk_of
@@ -67,7 +67,7 @@ def looks_csv(path: ShowPath) -> Response:
 def orders_csv(path: ShowPath) -> Response:
     """The running orders, step by step."""
     desk = desk_of(path.show)
-    rows = [as_text(row) for _, order in desk.show.bodies(Order) for row in order_rows(desk.show, order)]
+    rows = [as_texts(row) for _, order in desk.show.bodies(Order) for row in order_rows(desk.show, order)]
     return download(desk, "running order", write_csv(ORDER_COLUMNS, rows))
 
 
@@ -85,5 +85,5 @@ def notes_csv(path: ShowPath) -> Response:
 def circuits_csv(path: ShowPath) -> Response:
     """Circuits and dimmers: what is on each, and its load against what it carries."""
     desk = desk_of(path.show)
-    rows = [as_text(row) for row in circuit_schedule(desk.show)]
+    rows = [as_texts(row) for row in circuit_schedule(desk.show)]
     return download(desk, "circuits and dimmers", write_csv(CIRCUIT_COLUMNS, rows))

@@ -1,5 +1,5 @@
 // @vitest-environment jsdom
-import { fireEvent, screen, waitFor, within } from "@testing-library/react";
+import { act, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { useShow } from "../show/document";
 import { dropped, leavePicked, nudgePicked, paperStamp, placeIn, removePicked, sheetShown, usePapers, viewAt } from "../show/papers";
@@ -151,6 +151,24 @@ describe("the sheet", () => {
     press(over().querySelector("[data-drawn]") as Element, 20, 20);
     await waitFor(() => expect(done(asked)[0]?.[0]).toBe("write on sheet"));
     expect(usePapers.getState().writing).toBeNull();
+  });
+});
+
+describe("small sheets", () => {
+  it("are asked for one after another, and again when what is on them has changed", async () => {
+    show(...sheets);
+    desk(answers);
+    const { container } = drawn(<PapersBench />);
+    const pictures = () => [...container.querySelectorAll("img")].map((one) => one.getAttribute("src") ?? "");
+    expect(pictures().map((src) => src.includes("/s1/"))).toEqual([true]);
+    fireEvent.load(container.querySelector("img") as Element);
+    expect(pictures()).toHaveLength(2);
+    // One that cannot be drawn does not keep the others waiting.
+    fireEvent.error(container.querySelectorAll("img")[1] as Element);
+    const before = pictures();
+    act(() => show(...sheets, row("f2", "fixture", { number: 2 })));
+    expect(pictures()[0]).not.toBe(before[0]);
+    expect(pictures()[1]).toBe(before[1]);
   });
 });
 

@@ -1,5 +1,6 @@
 import { useEffect } from "react";
 import { create } from "zustand";
+import { isA } from "../kinds";
 import { get } from "./api";
 import { at, things, useShow } from "./document";
 import { edit } from "./edits";
@@ -101,13 +102,11 @@ export function useDrawnSheet(id: string | undefined): DrawnSheet | undefined {
   return usePapers((state) => (id ? state.drawn[id] : undefined));
 }
 
-const NOT_ON_PAPER = new Set(["look", "order", "palette", "focus point", "viewpoint", "connection", "console", "line check", "received", "area", "note", "draft", "list", "drawing", "rack", "supply", "sheet"]);
-
 /** Another number whenever something changes that is on paper: pictures of sheets are asked for by it. */
 export function paperStamp(objects: Record<string, Row>): number {
   let sum = 7;
   for (const row of Object.values(objects)) {
-    if (NOT_ON_PAPER.has(row.kind)) continue;
+    if (!isA(row.kind, "printed")) continue;
     const text = JSON.stringify(row.body);
     for (let i = 0; i < text.length; i += 1) sum = (sum * 31 + text.charCodeAt(i)) | 0;
   }

@@ -33,6 +33,7 @@ LEGEND_MM = 74.0
 ZONES_FROM_MM = 420.0
 """Sheets as wide as that have zones along their border."""
 ZONE_MM = 105.0
+LEGEND_HEAD_MM = 13.0
 LEGEND_SCALE = 25
 SYMBOL_MM = 16.0
 REVISIONS_MOST = 4
@@ -196,17 +197,20 @@ def _laid(ready: Sequence[Prepared], room: Box, system: str) -> _Laid:
 
 
 def _legend(
-    show: Show, ids: Sequence[str], corner: tuple[float, float], part: str = "legend"
+    show: Show, ids: Sequence[str], corner: tuple[float, float], most_mm: float, part: str = "legend"
 ) -> tuple[list[Mark], Box]:
     """The types on a sheet with their symbols, how many there are of each, and their power; from its lower left
-    corner."""
+    corner, no higher than `most_mm`."""
     fixtures = [show.body(key, Fixture) for key in dict.fromkeys(ids)]
     counts = Counter((one.type, one.mode) for one in fixtures)
     order = sorted(counts, key=lambda key: (show.types[key[0]].name, key[1]))
     signs = [sign_of(show.types[kind], mode) for kind, mode in order]
     mm = [min(1000 / LEGEND_SCALE, SYMBOL_MM / 2 / max(sign.half)) for sign in signs]
     heights = [max(6.5, 2 * sign.half[1] * scale + 2.0) for sign, scale in zip(signs, mm, strict=True)]
-    total = sum(heights) + 13.0
+    # Of very many types rows are as low as they have to be: the legend stays on its paper.
+    squeezed = min(1.0, (most_mm - LEGEND_HEAD_MM) / max(sum(heights), 1.0))
+    heights, mm = [height * squeezed for height in heights], [one * squeezed for one in mm]
+    total = sum(heights) + LEGEND_HEAD_MM
     x0, y0 = corner
     box = Box(x0, y0, x0 + LEGEND_MM, y0 + total)
     marks: list[Mark] = [
@@ -289,7 +293,7 @@ def _aside(show: Show, sheet: Sheet, paper: Paper, ids: Sequence[str]) -> tuple[
         marks += _revisions(show, box)
         y = box.y1 + GAP_MM / 2
     if sheet.legend and ids:
-        made, box = _legend(show, ids, (x0, y))
+        made, box = _legend(show, ids, (x0, y), room.y1 - y)
         marks += made
         y = box.y1 + GAP_MM / 2
     if sheet.key_plan:

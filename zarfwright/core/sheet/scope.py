@@ -21,6 +21,7 @@ from zarfwright.core.space import Floats, Placement, rotate
 AROUND_M, CLOSE_M = 1.2, 0.7
 """What is shown beyond the rig, where nobody says how much; of structures alone."""
 DECK_BEYOND_M = 4.0
+"""A deck under the rig is shown whole where it goes on no further beyond it."""
 BEFORE_CUT_M = 0.3
 """What of the rig is before a section's cut by more is not in it."""
 Region = tuple[float, float, float, float]

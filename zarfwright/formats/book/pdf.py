@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import io
-import unicodedata
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from zarfwright.core.review.book import DRAWN, Book, Page
 from zarfwright.core.review.notes import Note
-from zarfwright.formats.sheet.faces import BOLD, REGULAR, register
+from zarfwright.formats.sheet.faces import BOLD, REGULAR, register, shown
 
 MARGIN, GUTTER, ASIDE = 34.0, 16.0, 222.0
 INK, DIM, BRASS = (0.09, 0.12, 0.13), (0.42, 0.47, 0.48), (0.62, 0.44, 0.12)
@@ -39,7 +38,7 @@ class _Sheet:
         from reportlab.lib.utils import simpleSplit
 
         self.y -= gap
-        for line in simpleSplit(_shown(words, face), face, size, self.right - self.left):
+        for line in simpleSplit(shown(words), face, size, self.right - self.left):
             if self.y < MARGIN + size:
                 self.pen.showPage()
                 self.y = self.height - MARGIN
@@ -47,21 +46,6 @@ class _Sheet:
             self.pen.setFont(face, size)
             self.pen.setFillColorRGB(*colour)
             self.pen.drawString(self.left, self.y, line)
-
-
-def _shown(words: str, face: str) -> str:
-    """Words with what the face has no letters for taken apart (é without its accent), else as a question mark."""
-    from reportlab.pdfbase import pdfmetrics
-
-    known = pdfmetrics.getFont(face).face.charToGlyph
-
-    def shown(sign: str) -> str:
-        if sign == "\n" or ord(sign) in known:
-            return sign
-        bare = unicodedata.normalize("NFKD", sign)[0]
-        return bare if ord(bare) in known else "?"
-
-    return "".join(map(shown, words))
 
 
 def book_pdf(book: Book, pictures: Mapping[tuple[str, str], bytes]) -> bytes:

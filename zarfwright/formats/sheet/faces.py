@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import unicodedata
 from collections.abc import Iterable
 from functools import cache
 from pathlib import Path
@@ -34,10 +35,18 @@ def _known(face: str) -> frozenset[int]:
     return frozenset(TTFont(file_of(face)).getBestCmap())
 
 
-def shown(text: str) -> str:
-    """The words with signs that the faces do not have as question marks."""
+def shown(words: str) -> str:
+    """Words with what the faces have no letters for taken apart (a letter without its accent), else as a question mark;
+    where lines end stays."""
     known = _known(REGULAR)
-    return "".join(sign if ord(sign) in known else "?" for sign in text)
+
+    def sign_of(sign: str) -> str:
+        if sign == "\n" or ord(sign) in known:
+            return sign
+        bare = unicodedata.normalize("NFKD", sign)[0]
+        return bare if ord(bare) in known else "?"
+
+    return "".join(map(sign_of, words))
 
 
 def part_of(face: str, signs: Iterable[str]) -> bytes:

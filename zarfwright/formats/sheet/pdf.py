@@ -122,7 +122,8 @@ def _written(title: str, pages: Sequence[Page]) -> bytes:
         pen.scale(MM, MM)
         page.draw(pen)
         pen.showPage()
-    pen.showOutline() if len(pages) > 1 else None
+    if len(pages) > 1:
+        pen.showOutline()
     _layered(pen)
     pen.save()
     return out.getvalue()

@@ -11,17 +11,13 @@ from zarfwright.core.sheet.marks import Drawing
 from zarfwright.core.sheet.sheet import Sheet
 from zarfwright.core.show import Item, Show
 
-NOT_ON_PAPER = frozenset({
-    "look", "order", "palette", "focus point", "viewpoint", "connection", "console", "line check", "received", "area",
-    "note", "draft", "list", "drawing", "rack", "supply", "sheet",
-})  # fmt: skip
 MOST = 40
 
 
 def on_paper(show: Show, sheet: Item) -> tuple[Item, ...]:
     """All that a sheet is drawn of: itself, and what may be on one. Things are never changed in place, so that the same
     things make the same sheet."""
-    return (sheet, *(item for item in show.items.values() if item.kind not in NOT_ON_PAPER))
+    return (sheet, *(item for item in show.items.values() if item.is_a.printed))
 
 
 class Sheets:

@@ -23,7 +23,7 @@ export function Adding({ sheet }: { sheet: Thing<"sheet"> }) {
     <Section title="Put on it">
       <Choice
         label="A view" value={what} onChange={add}
-        options={[{ value: "", label: "choose what it shows" }, ...LOOKS.filter((one) => one.value !== "square").map((one) => ({ value: one.value as string, label: one.label })), ...structures.map((one) => ({ value: one.id, label: `${called(one)} alone` }))]}
+        options={[{ value: "", label: "choose what it shows" }, ...LOOKS.filter((one) => one.value !== "square").map((one) => ({ value: one.value as string, label: one.label })), ...structures.map((one) => ({ value: one.id, label: one.kind === "carrier" ? `${called(one)} with all on it` : `${called(one)} alone` }))]}
       />
       <Input label="Words" numeric={false} value={text} onChange={setText} hint="to be written on it" />
       <Flex gap="6px">

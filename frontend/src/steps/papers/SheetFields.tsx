@@ -27,7 +27,7 @@ export function SheetFields({ sheet }: { sheet: Thing<"sheet"> }) {
       <Segments name="How the sheet lies" value={body.upright ? "upright" : "across"} options={[{ value: "across", label: "Across" }, { value: "upright", label: "Upright" }]} onChange={(lies) => quietly({ upright: lies === "upright" })} />
       <Field label="Drawn by" value={body.drawn_by ?? ""} numeric={false} onCommit={(drawn_by) => set({ drawn_by })} />
       <Field label="Remark" value={body.note ?? ""} numeric={false} onCommit={(note) => set({ note })} />
-      <Tick label="Legend with counts" on={body.legend ?? true} onChange={(legend) => quietly({ legend })} />
+      <Tick label="Symbols explained, with counts" on={body.legend ?? true} onChange={(legend) => quietly({ legend })} />
       <Tick label="Where on the rig, as a small plan" on={body.key_plan ?? false} onChange={(key_plan) => quietly({ key_plan })} />
       <Flex mt="6px">
         <Action look="quiet" height="24px" onClick={() => void edit("remove", { ids: [sheet.id] }).then(() => usePapers.setState({ sheet: "" }), () => undefined)}>Remove this sheet</Action>
