@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.conftest import Workbench
+from tests.core.driven import do
 from zarfwright.core.edits import EDITS
 from zarfwright.core.edits.fields import FIELDS
 from zarfwright.core.errors import JobError
@@ -92,8 +93,8 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
     bench.show = bench.show.after([Change(None, kept)])
     ids |= {"the layer": layer, "drawing": drawing}
     ids |= small_review(bench, looks["look"], deck) | small_papers(bench, truss, fixtures[0])
+    ids |= small_drivers(bench, panel, carrier) | {"draft": draft, "faulty": faulty, "heron": "heron"}
     bench.do("keep check", checked=[fixtures[1]], failed={fixtures[1]: "intensity."})
-    ids |= {"draft": draft, "faulty": faulty, "heron": "heron"}
     return bench, {**ids, "viewpoint": viewpoint}
 
 
@@ -125,6 +126,13 @@ def small_papers(bench: Workbench, truss: str, fixture: str) -> dict[str, str]:
     bench.do("set list", name="hookup", order=["-Number"])
     supply = bench.made("add supply", x="SR 6", y="US 2")
     return {"sheet": sheet, "other sheet": other, "issue": issue, "supply": supply}
+
+
+def small_drivers(bench: Workbench, thing: str, carrier: str) -> dict[str, str]:
+    """Two lifts, by name: one moves a thing, the other a carrier."""
+    one = do(bench, "add driver", thing=thing, usual="lift")
+    do(bench, "add driver", thing=carrier, usual="lift")
+    return {"driver": one}
 
 
 def every_edit() -> list[tuple[str, dict[str, object]]]:
@@ -229,6 +237,9 @@ def every_edit() -> list[tuple[str, dict[str, object]]]:
         ("walk", {"id": "figure", "share": 0.5}),
         ("number", {"ids": ["fixture"], "start": "50"}),
         ("address", {"ids": ["fixture"], "start": "3.1"}),
+        ("add driver", {"thing": "deck", "usual": "lift", "start": "9.101"}),
+        ("set driver", {"id": "driver", "turned": "30", "pivot": [1, 0, 0]}),
+        ("keep aim", {"ids": ["pair"]}),
         ("keep look", {"values": {"fixture": {"dimmer": 0.5}}}),
         ("update look", {"id": "look", "values": {"fixture": {"dimmer": 0.2}}}),
         ("play look", {"id": "look"}),

@@ -385,8 +385,12 @@ def test_the_legend_counts_what_is_on_the_sheet_and_the_strip_says_what_it_is(be
 
 
 def test_a_legend_of_very_many_types_stays_on_its_paper(bench):
+    entry, heron = bench.show.items["heron"], bench.show.types["heron"]
+    many = [f"t{k}" for k in range(40)]
     bench.show = replace(
-        bench.show, types={**bench.show.types, **{f"t{k}": bench.show.types["heron"] for k in range(40)}}
+        bench.show,
+        items={**bench.show.items, **{key: replace(entry, id=key) for key in many}},
+        types={**bench.show.types, **dict.fromkeys(many, heron)},
     )
     for k in range(40):
         bench.do("place free", type=f"t{k}", position=[k % 8, k // 8, 5])

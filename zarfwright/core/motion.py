@@ -5,7 +5,7 @@ Speeds come from GDTF's RealFade (seconds over the whole range) and RealAccelera
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from copy import copy
 
 import numpy as np
@@ -16,11 +16,17 @@ from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.picture import COLUMN, SPINS
 from zarfwright.core.space import Floats
 from zarfwright.core.types.chain import chains_of
-from zarfwright.core.types.model import FixtureType
+from zarfwright.core.types.model import ChannelFunction, FixtureType
 
 TRAVELS = {"pan": "Pan", "tilt": "Tilt", "zoom": "Zoom"}
 """The features that travel, and the attribute that says how fast."""
 COLUMNS = np.array([INDEX[name] for name in TRAVELS])
+CARRIES = {
+    "shift x": "XYZ_X", "shift y": "XYZ_Y", "shift z": "XYZ_Z", "turn x": "Rot_X", "turn y": "Rot_Y", "turn z": "Rot_Z",
+    "size": "Scale_XYZ",
+}  # fmt: skip
+"""The same of drivers, which move other things (core/carriers)."""
+CARRY_COLUMNS = np.array([INDEX[name] for name in CARRIES])
 SPEED = INDEX["head speed"]
 SLOWEST = 0.02
 """A head that is told to take its time still gets there."""
@@ -31,45 +37,61 @@ SPIN_STEP = 2 * np.pi / 4096
 CLOCK_S = 4096.0
 
 
-def limits_of(fixture_type: FixtureType, mode_name: str) -> tuple[list[float], list[float]]:
-    """Speed and acceleration of each feature in TRAVELS, in its unit a second; infinite where nothing is said."""
+def _span(function: ChannelFunction) -> float:
+    return abs(function.physical[1] - function.physical[0])
+
+
+def limits_of(
+    fixture_type: FixtureType, mode_name: str, travels: Mapping[str, str] = TRAVELS
+) -> tuple[list[float], list[float]]:
+    """Speed and acceleration of each feature in `travels`, in its unit a second; infinite where nothing is said."""
     mode = fixture_type.mode(mode_name)
     speeds, accelerations = [], []
-    for name, attribute in TRAVELS.items():
+    for name, attribute in travels.items():
         channel = mode.channel(attribute)
-        function = next((f for f in channel.functions if f.attribute == attribute), None) if channel else None
-        if function is None or function.real_fade_s <= 0:
+        moving = [f for f in channel.functions if f.attribute == attribute and f.real_fade_s > 0] if channel else []
+        # Of a driver whose home is at one end, one of its two functions goes nowhere.
+        function = max(moving, key=_span) if travels is CARRIES and moving else next(iter(moving), None)
+        if function is None:
             speeds.append(np.inf)
             accelerations.append(np.inf)
             continue
-        span = abs(function.physical[1] - function.physical[0]) * from_physical(INDEX[name])
-        speeds.append(span / function.real_fade_s)
+        speeds.append(_span(function) * from_physical(INDEX[name]) / function.real_fade_s)
         quick = function.real_acceleration_s
         accelerations.append(speeds[-1] / quick if quick > 0 else np.inf)
     return speeds, accelerations
 
 
+def limits_of_rows(rows: Sequence[PatchRow], travels: Mapping[str, str] = TRAVELS) -> tuple[Floats, Floats]:
+    """Speed and acceleration (features, n) of what travels, for the beams of fixtures."""
+    speeds: list[list[float]] = []
+    accelerations: list[list[float]] = []
+    known: dict[tuple[int, str], tuple[list[float], list[float]]] = {}
+    for row in rows:
+        key = (id(row.type), row.mode)
+        if key not in known:
+            known[key] = limits_of(row.type, row.mode, travels)
+        for _ in chains_of(row.type, row.mode):
+            speeds.append(known[key][0])
+            accelerations.append(known[key][1])
+    # Feature by feature: what travels lies together.
+    shape = (-1, len(travels))
+    speed, acceleration = (np.array(one, dtype=float).reshape(shape).T for one in (speeds, accelerations))
+    return np.ascontiguousarray(speed), np.ascontiguousarray(acceleration)
+
+
 class Travel:
-    """Where n heads are on their way to where they are told to be: pan, tilt and zoom, each by itself.
+    """Where n heads are on their way to where they are told to be: pan, tilt and zoom, each by itself; or what drivers
+    move, where `travels` is CARRIES.
 
     The way is made in steps of STEP_S, whenever frames come: however uneven they are, it is the same one. What is shown
     lies between the last two steps.
     """
 
-    def __init__(self, rows: Sequence[PatchRow]) -> None:
-        speeds: list[list[float]] = []
-        accelerations: list[list[float]] = []
-        known: dict[tuple[int, str], tuple[list[float], list[float]]] = {}
-        for row in rows:
-            key = (id(row.type), row.mode)
-            if key not in known:
-                known[key] = limits_of(row.type, row.mode)
-            for _ in chains_of(row.type, row.mode):
-                speeds.append(known[key][0])
-                accelerations.append(known[key][1])
-        # All of this is (features, n): what travels lies together.
-        self.speed = np.ascontiguousarray(np.array(speeds, dtype=float).reshape(-1, len(TRAVELS)).T)
-        acceleration = np.ascontiguousarray(np.array(accelerations, dtype=float).reshape(-1, len(TRAVELS)).T)
+    def __init__(self, rows: Sequence[PatchRow], travels: Mapping[str, str] = TRAVELS) -> None:
+        # All of this is (features, n).
+        self.columns = COLUMNS if travels is TRAVELS else CARRY_COLUMNS
+        self.speed, acceleration = limits_of_rows(rows, travels)
         self.acceleration = acceleration
         self.at = np.full(self.speed.shape, np.nan)
         self.last = self.at.copy()
@@ -112,7 +134,7 @@ class Travel:
 
     def put(self, features: Floats, rows: NDArray[np.bool_]) -> None:
         """Some heads are where these features (n, COUNT) have them: whoever tells that has travelled for them."""
-        target = features.T[COLUMNS]
+        target = features.T[self.columns]
         np.copyto(self.at, target, where=rows)
         np.copyto(self.last, target, where=rows)
         np.copyto(self.velocity, 0.0, where=rows)
@@ -126,7 +148,7 @@ class Travel:
 
     def make(self, features: Floats, steps: int) -> tuple[Floats, bool]:
         """As `step`, with the steps that are due."""
-        target = features.T[COLUMNS]
+        target = features.T[self.columns]
         if np.isnan(self.at).any():
             new = np.isnan(self.at)
             self.at[new] = self.last[new] = target[new]
@@ -140,7 +162,7 @@ class Travel:
         shown = features.copy(order="K")
         between = self.last + (self.at - self.last) * (self.owed_s[0] / STEP_S)
         np.copyto(between, target, where=self.at_once)
-        shown.T[COLUMNS] = between
+        shown.T[self.columns] = between
         return shown, not np.array_equal(between, target)
 
     def _advance(self, target: Floats, speed: Floats) -> None:

@@ -39,7 +39,7 @@ from zarfwright.core.site.solids import FASCIA_IN_M, PLATFORM_M, deck_mesh, venu
 from zarfwright.core.site.structures import structure_mesh, truss_placement
 from zarfwright.core.site.things import Crowd, Deck, Figure, MeshPiece, Panel, Piece, Truss, Venue, Wall
 from zarfwright.core.site.walls import Gap, gaps_of, wall_mesh
-from zarfwright.core.space import ORIGIN, Placement, Quat, Vec, about, quat, vec
+from zarfwright.core.space import ORIGIN, Placement, Pose, Quat, Vec, about, quat, vec
 from zarfwright.core.types.bodies import BodyPart, body_parts
 from zarfwright.core.types.chain import chains_of
 from zarfwright.core.types.model import FixtureType
@@ -292,8 +292,21 @@ def crowd_solids(item: Item, crowd: Crowd) -> list[Solid]:
     ]
 
 
+def brought(solid: Solid, pose: Pose) -> Solid:
+    """A solid where a pose has brought it."""
+    corners = [pose.apply((*corner, 0.0)).tolist() for corner in solid.ring]
+    ring = tuple((x, y) for x, y, _ in corners)
+    return replace(solid, placement=pose.placed(solid.placement), scale=solid.scale * pose.size, ring=ring)
+
+
 def solids_of(show: Show, item: Item) -> list[Solid]:
     """All that an item looks like: the people of a crowd, the materials of a mesh, a structure and what lifts it."""
+    pose = show.poses.get(item.id)
+    made = _solids_at_rest(show, item)
+    return made if pose is None else [brought(solid, pose) for solid in made]
+
+
+def _solids_at_rest(show: Show, item: Item) -> list[Solid]:
     body = item.body
     if isinstance(body, Crowd):
         return crowd_solids(item, body)
@@ -330,7 +343,7 @@ def mounts(show: Show, only: set[str] | None = None) -> list[Mount]:
     """The mounts of all fixtures, in the order of the frame's rows; or of some, or of all on some structures."""
     return [
         Mount(item.id, clamp_placement(show, fixture))
-        for item, fixture in show.fixtures()
+        for item, fixture in show.lamps()
         if fixture.type in show.types
         and (only is None or item.id in only or (fixture.hang is not None and fixture.hang.structure in only))
     ]

@@ -48,7 +48,7 @@ def looked_at(show: Show) -> Vec:
         stage = max(stages, key=lambda deck: deck.width_m * deck.depth_m)
         x, y, z = stage.position
         return (x, y, z + stage.height_m + FACES_M)
-    places = [clamp_placement(show, body).position for item, body in show.fixtures() if not show.hidden(item)]
+    places = [clamp_placement(show, body).position for item, body in show.lamps() if not show.hidden(item)]
     x, y = np.mean(places, axis=0).tolist()[:2] if places else (0.0, 0.0)
     return (x, y, FACES_M)
 

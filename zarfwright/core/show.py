@@ -19,6 +19,7 @@ from zarfwright.core.memo import Memo
 from zarfwright.core.mesh import MeshFile
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.settings import Layer, Settings
+from zarfwright.core.space import Pose
 from zarfwright.core.types.model import FixtureType
 
 SHOW_ID = "show"
@@ -69,7 +70,8 @@ class Item:
     def name(self) -> str:
         """What people call it."""
         if isinstance(self.body, Fixture):
-            return f"fixture {self.body.number}" if self.body.number is not None else "an unnumbered fixture"
+            word = "driver" if self.body.drives is not None else "fixture"
+            return f"{word} {self.body.number}" if self.body.number is not None else f"an unnumbered {word}"
         return self.body.name
 
 
@@ -123,6 +125,11 @@ class Show:
     meshes: Mapping[str, MeshFile] = field(default_factory=dict)
     damage: tuple[Damage, ...] = ()
     """What of its file could not be read, as long as nobody has changed it since."""
+    poses: Mapping[str, Pose] = field(default_factory=dict)
+    """Where drivers have brought structures and scenery, of a show as it is just now (core/carriers/posed.py); a show
+    as it is kept has none."""
+    moved: bool = False
+    """Whether drivers have brought anything elsewhere."""
 
     def of_kind(self, kind: str) -> list[Item]:
         """The items of one kind, in their order."""
@@ -167,6 +174,10 @@ class Show:
     def fixtures(self) -> Iterator[tuple[Item, Fixture]]:
         """The fixtures in their order: the order of their rows in every frame."""
         return self.bodies(Fixture)
+
+    def lamps(self) -> Iterator[tuple[Item, Fixture]]:
+        """The fixtures that stand or hang somewhere: all but drivers, which only move other things."""
+        return ((item, fixture) for item, fixture in self.bodies(Fixture) if fixture.drives is None)
 
     def type_of(self, fixture: Fixture) -> FixtureType:
         """The type of a fixture. Raises JobError when the show has lost it."""

@@ -132,3 +132,33 @@ class Placement:
     def then_inside(self, inner: Placement) -> Placement:
         """The placement of something that sits at `inner` in this frame: world = parent . local."""
         return Placement(vec(self.apply(inner.position)), quat(multiply(self.rotation, inner.rotation)))
+
+
+@dataclass(frozen=True)
+class Pose:
+    """Where something that moves has been brought, against where it was drawn: x -> position + size . R x, all in the
+    show's frame."""
+
+    position: Vec = ORIGIN
+    rotation: Quat = NO_TURN
+    size: float = 1.0
+
+    def apply(self, points: ArrayLike) -> Floats:
+        """Points of shape (..., 3), brought along."""
+        return np.asarray(self.size * rotate(self.rotation, points) + np.asarray(self.position))
+
+    def placed(self, placement: Placement) -> Placement:
+        """A placement, brought along; how much larger what is there has become is not in it."""
+        return Placement(vec(self.apply(placement.position)), quat(multiply(self.rotation, placement.rotation)))
+
+    @property
+    def moves(self) -> bool:
+        """Whether anything is elsewhere by it."""
+        still = max(abs(one) for one in (*self.position, *self.rotation[:3], self.size - 1.0))
+        return still > 1e-9
+
+    @property
+    def heading_deg(self) -> float:
+        """How far it turns what faces along X in plan, about the upright axis."""
+        x, y, _ = rotate(self.rotation, np.array([1.0, 0.0, 0.0])).tolist()
+        return math.degrees(math.atan2(y, x))

@@ -4,6 +4,8 @@ Header, little-endian: sequence u32, kind u8, fields u8, rig u16 (the patch it b
 packet came in and when the frame left (f64 seconds since the epoch), count u32, changed u32.
 kind 1 is a full frame: count x fields u16. kind 2 is a delta: `changed` u32 beam numbers, then changed x fields u16.
 kind 3 is a levels message for one universe: count is the universe, then 512 bytes.
+kind 4 is where drivers have brought what they move, in the frame that comes next: count x 8 f32 (position, rotation as
+x, y, z, w, size), in the order of the event `carried` whose number stands where a frame has its patch.
 """
 
 from __future__ import annotations
@@ -19,7 +21,7 @@ from zarfwright.core.motion import SPIN_STEP
 from zarfwright.core.picture import FIELDS
 
 HEADER = struct.Struct("<IBBHddII")
-FULL, DELTA, LEVELS = 1, 2, 3
+FULL, DELTA, LEVELS, POSES = 1, 2, 3, 4
 TOP = 65535
 
 
@@ -106,3 +108,9 @@ def delta_frame(
 def levels_message(universe: int, levels: bytes, sequence: int, now: float) -> bytes:
     """The merged levels of one universe."""
     return HEADER.pack(sequence & 0xFFFFFFFF, LEVELS, 0, 0, now, now, universe, 0) + levels
+
+
+def poses_message(poses: NDArray[np.float32], sequence: int, plan: int, now: float) -> bytes:
+    """Where things that are driven have got to (g, 8), by a plan of that number."""
+    head = HEADER.pack(sequence & 0xFFFFFFFF, POSES, 8, plan & 0xFFFF, now, now, len(poses), 0)
+    return head + poses.astype("<f4").tobytes()

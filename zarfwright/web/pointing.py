@@ -41,7 +41,8 @@ def _pointed(show: Show, body: AimAt) -> tuple[list[Pair], list[str], Any]:
 @api.post("/api/shows/<show>/pointing", responses={200: PointingOut})
 def pointing(path: ShowPath, body: AimAt) -> Response:
     """Where fixtures would look, while the pointer is held over a place; nothing is changed."""
-    show = desk_of(path.show).show
+    desk_of(path.show)
+    show = services().lights.now()
     pairs, still, pointed = _pointed(show, body)
     if not pairs:
         return json_response({"heads": [], "still": still})
@@ -71,7 +72,8 @@ def _out(show: Show, pair: Pair, end: Landing) -> dict[str, Any]:
 @api.post("/api/shows/<show>/reach", responses={200: Reaches})
 def reach(path: ShowPath, body: AimAt) -> Response:
     """Who of fixtures cannot look where they are told to, and what would let them."""
-    show = desk_of(path.show).show
+    desk_of(path.show)
+    show = services().lights.now()
     pairs, _still, pointed = _pointed(show, body)
     found: list[dict[str, Any]] = []
     for i, (item, fixture) in enumerate(pairs):

@@ -113,7 +113,7 @@ def seen(path: ShowPath, body: SightQuestion) -> Response:
     lights = lights_of(path.show)
     if body.normal is not None:
         face_of(body.point, body.normal)
-    show = lights.desk.show
+    show = lights.now()
     found = sight(show, body.point, body.normal, body.size_m, body.people, lights.sight_caster(body.people))
     return json_response({
         "seats": [{"id": one.seat.id, "seen": round(one.seen, 4), "hidden_by": one.hidden_by, "hiding": one.hiding}

@@ -290,9 +290,7 @@ def _two_aims(show: Show, pairs: list[Pair]) -> list[Finding]:
 
 def aim_findings(show: Show) -> list[Finding]:
     """Everything to put right about where light goes; the brightest into eyes first."""
-    pairs = [
-        (item, fixture) for item, fixture in show.fixtures() if fixture.type in show.types and not show.hidden(item)
-    ]
+    pairs = [(item, fixture) for item, fixture in show.lamps() if fixture.type in show.types and not show.hidden(item)]
     found = [*_never_aimed(show, pairs), *_out_of_reach(show, pairs), *_shut(pairs), *_two_aims(show, pairs)]
     pointed = _as_set(show, pairs)
     if pointed is None:

@@ -4,6 +4,7 @@ A feature is what the stage needs to know, in one unit whatever the type: pan an
 strobe in Hz, zoom as the full field angle in degrees, wheel slots counted from 1 (between two slots both are seen),
 blades as shares from the rim (0) to the middle (1), the far corner at -1 where a blade goes in square. Focus is 1
 where the gate is sharp; `sharp at` in its place is the distance from the lens at which it is (0: by the focus).
+The last ones are what a driver does to what it moves (core/carriers): shifts in metres, turns, size, how fast it spins.
 """
 
 from __future__ import annotations
@@ -83,6 +84,11 @@ FEATURES: tuple[Feature, ...] = (
     *(Feature(f"blade {n} angle", 0.0, "rad") for n in (1, 2, 3, 4)),
     Feature("blades turn", 0.0, "rad"),
     Feature("sharp at", 0.0, "m"),
+    *(Feature(f"shift {axis}", 0.0, "m") for axis in "xyz"),
+    *(Feature(f"turn {axis}", 0.0, "rad") for axis in "xyz"),
+    Feature("size", 1.0),
+    Feature("spin", 0.0, "rad/s"),
+    Feature("return", 0.0),
 )
 COUNT = len(FEATURES)
 INDEX = {feature.name: i for i, feature in enumerate(FEATURES)}
@@ -135,6 +141,11 @@ def _drives() -> dict[str, tuple[Drive, ...]]:
         "Prism1PosRotate": (Drive("prism spin"),),
         "Prism1SelectSpin": (Drive("prism slot", SLOT), Drive("prism spin")),
         "ShaperRot": (Drive("blades turn"),),
+        **{f"XYZ_{axis.upper()}": (Drive(f"shift {axis}"),) for axis in "xyz"},
+        **{f"Rot_{axis.upper()}": (Drive(f"turn {axis}"),) for axis in "xyz"},
+        "Scale_XYZ": (Drive("size"),),
+        "Spin": (Drive("spin"),),
+        "Return": (Drive("return"),),
     }
     strobes = {
         "Strobe": 0.0, "StrobePulse": 1.0, "StrobePulseOpen": 2.0, "StrobePulseClose": 3.0, "StrobeRandom": 4.0,

@@ -6,10 +6,13 @@ from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from typing import TypeVar
 
+from pydantic import PrivateAttr
+
 from zarfwright.core.aiming.cells import cells_among, cells_of
 from zarfwright.core.aiming.patterns import Pattern
 from zarfwright.core.aiming.pointing import Pair, Wish, aimable, point_at, short_of
 from zarfwright.core.aiming.yokes import chain_for, turns_by_hand, with_angles
+from zarfwright.core.carriers.posed import posed
 from zarfwright.core.dmx.features import INDEX
 from zarfwright.core.dmx.rows import fixture_of
 from zarfwright.core.edits.base import Arguments, Around, Edit, NewId, Values, changed, length, require_some
@@ -19,7 +22,7 @@ from zarfwright.core.optics.photometry import Beams
 from zarfwright.core.rig.held import holding, holding_cells, rows_held, without_cells
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show, listed
-from zarfwright.core.space import Vec
+from zarfwright.core.space import Pose, Vec
 
 
 class OfHeads(Arguments):
@@ -27,6 +30,8 @@ class OfHeads(Arguments):
 
     ids: list[str]
     now: dict[str, tuple[float, float]] = {}
+    _poses: dict[str, Pose] = PrivateAttr(default_factory=dict)
+    """Where drivers have brought what they move."""
 
 
 class AimAt(OfHeads):
@@ -49,6 +54,11 @@ def chosen_fixtures(show: Show, ids: list[str]) -> list[Pair]:
     return pairs
 
 
+def standing(stand: Show, pairs: list[Pair]) -> list[Pair]:
+    """Fixtures as they stand in a show that drivers have moved."""
+    return [stand.thing(item.id, Fixture) for item, _ in pairs]
+
+
 def heads_now(ids: list[str], around: Around) -> dict[str, tuple[float, float]]:
     """Where heads are now, pan and tilt in radians; of a fixture of several cells the first one's."""
     seen = {fixture_of(key): value for key, value in reversed([*around.values().items()])}
@@ -59,8 +69,10 @@ H = TypeVar("H", bound=OfHeads)
 
 
 def needs_heads(show: Show, args: H, around: Around) -> tuple[Show, H]:
-    """Where the heads are now, so that each goes the short way round."""
-    return (show, args) if args.now else (show, args.model_copy(update={"now": heads_now(args.ids, around)}))
+    """Where the heads are now, so that each goes the short way round, and where drivers have brought them."""
+    filled = args.model_copy(update={"now": args.now or heads_now(args.ids, around)})
+    filled._poses = around.poses()
+    return show, filled
 
 
 def wish_of(show: Show, args: AimAt) -> Wish:
@@ -88,11 +100,13 @@ def aim_at(show: Show, args: AimAt, _: NewId) -> Edit:
     pairs, still = aimable(show, chosen_fixtures(show, args.ids))
     if not pairs:
         raise JobError("None of these gives light that could be aimed: select others.")
-    pointed = point_at(show, pairs, wish, args.now)
+    stand = posed(show, args._poses)
+    pointed = point_at(stand, standing(stand, pairs), wish, args.now)
     changes, report = [], [f"{name.capitalize()} gives no light: there is nothing to aim." for name in still]
     for i, (item, fixture) in enumerate(pairs):
         turned = with_angles(fixture, pointed.chains[i], float(pointed.aimed.pan[i]), float(pointed.aimed.tilt[i]))
-        aimed = replace(turned, aim=pointed.aim_of(i, args.pattern))
+        kept = fixture.aim is not None and fixture.aim.kept
+        aimed = replace(turned, aim=replace(pointed.aim_of(i, args.pattern), kept=kept))
         changes.append(changed(item, without_palettes(aimed, TURNS)))
     report += short_of(pointed)
     where = show.items[args.focus].name if args.focus else ", ".join(f"{part:.2f}" for part in args.point or ())

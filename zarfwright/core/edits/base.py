@@ -20,6 +20,7 @@ from zarfwright.core.picture import BeamTable
 from zarfwright.core.plain import NAME_MOST, TEXT_MOST
 from zarfwright.core.settings import Layer
 from zarfwright.core.show import Change, Item, Show
+from zarfwright.core.space import Pose
 from zarfwright.core.types.model import FixtureType
 from zarfwright.core.units import parse_length, parse_typed
 
@@ -60,6 +61,9 @@ class Around(Protocol):
     def values(self) -> Said:
         """What every fixture shows now; none where nothing is live."""
 
+    def poses(self) -> dict[str, Pose]:
+        """Where drivers have brought what they move, by the id of its thing; none where nothing is live."""
+
     def type_in(self, asset: str) -> FixtureType | None:
         """The type that a GDTF file among the assets holds."""
 
@@ -68,6 +72,9 @@ class Around(Protocol):
 
     def keep(self, name: str, data: bytes) -> str:
         """Keep bytes among the assets; gives their asset."""
+
+    def keep_type(self, fixture_type: FixtureType) -> str:
+        """Keep a type as a GDTF file among the assets; gives its asset."""
 
     def asset(self, asset: str) -> bytes | None:
         """The bytes of an asset."""

@@ -9,12 +9,14 @@ from typing import Literal
 
 import numpy as np
 
+from zarfwright.core.carriers.planned import drivers_of
+from zarfwright.core.carriers.posed import posed, poses_told
 from zarfwright.core.edits.arranging import Rotate, bounds_of, rotate_things
 from zarfwright.core.edits.base import Arguments, Edit, NewId, added, changed, free_name, made, require_some
 from zarfwright.core.errors import JobError
 from zarfwright.core.kinds import Body, is_placed
 from zarfwright.core.looks.look import Look
-from zarfwright.core.looks.shown import carriers_of
+from zarfwright.core.looks.shown import carriers_of, resolved
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.things import Carrier, Fixture
 from zarfwright.core.show import Change, Item, Show, listed
@@ -227,18 +229,21 @@ CarrierPlaces = Mapping[str, tuple[float, float, float, float]]
 
 
 def carriers_now(show: Show) -> dict[str, tuple[float, float, float, float]]:
-    """Where all carriers are: their pivots in metres and their turns in degrees, by id."""
+    """Where all carriers are that no driver moves: their pivots in metres and their turns in degrees, by id."""
+    driven = drivers_of(show)
     return {
         item.id: (*item.body.position, item.body.turn_deg)
         for item in show.of_kind("carrier")
-        if isinstance(item.body, Carrier)
+        if isinstance(item.body, Carrier) and item.id not in driven
     }
 
 
 def carriers_brought(show: Show, to: CarrierPlaces) -> tuple[list[Change], list[str]]:
-    """Carriers brought to where a look has them, the outer ones first, with all that is on them; and which move."""
+    """Carriers brought to where a look has them, the outer ones first, with all that is on them; and which move. Those
+    of drivers are moved by these: where they rest is not a look's to say."""
     now, names = show, []
-    depth = {item.id: _depth(show, item) for item in show.of_kind("carrier")}
+    driven = drivers_of(show)
+    depth = {item.id: _depth(show, item) for item in show.of_kind("carrier") if item.id not in driven}
     for carrier in sorted((one for one in to if one in depth), key=lambda one: depth[one]):
         item = now.items[carrier]
         assert isinstance(item.body, Carrier)
@@ -257,9 +262,10 @@ def carriers_brought(show: Show, to: CarrierPlaces) -> tuple[list[Change], list[
 
 
 def as_in_look(show: Show, look: str) -> Show:
-    """The show with its carriers where a look has them."""
+    """The show with its carriers where a look has them, and what drivers move where they have brought it by then."""
     changes, _ = carriers_brought(show, carriers_of(show, look))
-    return show.after(changes) if changes else show
+    stand = show.after(changes) if changes else show
+    return posed(stand, poses_told(stand, resolved(stand, look)))
 
 
 def _depth(show: Show, item: Item) -> int:

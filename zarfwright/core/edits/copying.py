@@ -50,6 +50,11 @@ def duplicate(show: Show, args: Duplicate, new_id: NewId) -> Edit:
                 body = replace(body, hang=replace(body.hang, structure=on.id))
             else:
                 body, said = _shifted(show, item, by * (k + 1))
+            if isinstance(body, Fixture) and body.drives is not None:
+                moved = copies.get((k, body.drives.thing))
+                if moved is None:
+                    continue
+                body = replace(body, drives=replace(body.drives, thing=moved.id))
             if isinstance(body, Fixture):
                 number = None if body.number is None else next(numbers)
                 body = replace(body, number=number, universe=None, address=None, breaks=(), circuit="", dimmer=None)
@@ -86,7 +91,16 @@ def all_of(show: Show, ids: list[str]) -> list[Item]:
         for item, fixture in show.fixtures()
         if item.id not in there and fixture.hang is not None and fixture.hang.structure in there
     ]
-    return items + hung
+    every = {item.id: item for item in (*items, *hung)}
+    drivers = [(item, fixture.drives) for item, fixture in show.fixtures() if fixture.drives is not None]
+    for item, drives in drivers:
+        # A driver goes with what it moves, and never without it.
+        every.pop(item.id, None)
+        if drives.thing in every:
+            every[item.id] = item
+    if not every:
+        raise JobError("A driver is copied with what it moves: select that.")
+    return [*every.values()]
 
 
 def blank(show: Show, items: list[Item], count: int, new_id: NewId) -> dict[tuple[int, str], Item]:

@@ -142,11 +142,15 @@ def _renamed(show: Show, body: Any, kind: str, further: bool) -> Any:
 
 
 def mirror(show: Show, args: Mirror, new_id: NewId) -> Edit:
-    items = all_of(show, args.ids)
+    every = all_of(show, args.ids)
+    # A driver is no body with a mirror image: the image of what it moves gets one of its own.
+    items = [one for one in every if not isinstance(one.body, Fixture) or one.body.drives is None]
     copies = {key: copy for (_, key), copy in blank(show, items, 1, new_id).items()} if args.keep else {}
     numbers = next_numbers(show)
     images: dict[str, Item] = {}
     report: list[str] = []
+    if len(items) < len(every) and args.keep:
+        report.append("The image has no driver yet: give it one of its own.")
     # Structures first: what hangs on them has to know where they are then.
     for item in sorted(items, key=lambda one: isinstance(one.body, Fixture)):
         target = copies.get(item.id, item)

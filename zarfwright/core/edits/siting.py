@@ -27,7 +27,7 @@ from zarfwright.core.edits.ordering import without_looks
 from zarfwright.core.errors import JobError
 from zarfwright.core.kinds import is_placed
 from zarfwright.core.rig.hang import clamp_placement, hang_rail
-from zarfwright.core.rig.left import left_behind
+from zarfwright.core.rig.left import drivers_without, left_behind
 from zarfwright.core.rig.rails import nearest_rail
 from zarfwright.core.rig.things import Carrier, Fixture, FocusPoint
 from zarfwright.core.settings import Viewpoint
@@ -320,7 +320,9 @@ def remove(show: Show, args: Remove, _: NewId) -> Edit:
     for item_id in args.ids:
         if show.item(item_id).kind in ("show", "type"):
             raise JobError("The show itself and its types cannot be removed here.")
-    changes = [Change(show.items[item_id], None) for item_id in args.ids]
+    idle = drivers_without(show, going)
+    going |= {item.id for item in idle}
+    changes = [Change(show.items[item_id], None) for item_id in (*args.ids, *(item.id for item in idle))]
     stay = left_behind(show, going)
     changes += [Change(show.items[key], replace(after, rev=after.rev + 1)) for key, after in stay.items()]
     left = [key for key, after in stay.items() if after.body is not show.items[key].body]
@@ -331,4 +333,6 @@ def remove(show: Show, args: Remove, _: NewId) -> Edit:
     changes += [changed(item, look) for item, look in parts_without(show, going)]
     changes += [changed(item, order) for item, order in without_looks(show, going)]
     report = (f"{len(left)} fixtures that hung there stay in mid-air: hang them again.",) if left else ()
+    if idle:
+        report = (*report, f"{listed(show, [item.id for item in idle]).capitalize()} moved that, and goes with it.")
     return Edit(tuple(changes), f"Remove {listed(show, args.ids)}", (), report)

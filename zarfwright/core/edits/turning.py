@@ -178,7 +178,7 @@ def needs_mirror(show: Show, args: MirrorAims, around: Around) -> tuple[Show, Mi
 
 def mirror_aims(show: Show, args: MirrorAims, _: NewId) -> Edit:
     chosen = {item.id for item, _ in aimable(show, chosen_fixtures(show, args.ids))[0]}
-    every, _still = aimable(show, [pair for pair in show.fixtures() if pair[1].type in show.types])
+    every, _still = aimable(show, [pair for pair in show.lamps() if pair[1].type in show.types])
     places = np.array([clamp_placement(show, fixture).position for _, fixture in every]).reshape(-1, 3)
     changes: list[Change] = []
     alone: list[str] = []

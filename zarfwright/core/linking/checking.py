@@ -57,7 +57,7 @@ def steps_of(show: Show, ids: Iterable[str] = ()) -> list[Step]:
     an address, as far as their mode can do it."""
     wanted = set(ids)
     found = []
-    for item, fixture in show.fixtures():
+    for item, fixture in show.lamps():
         kind = show.types.get(fixture.type)
         if kind is None or fixture.number is None or fixture.address is None or (wanted and item.id not in wanted):
             continue

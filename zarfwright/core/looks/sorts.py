@@ -12,7 +12,13 @@ Sort = Literal["intensity", "colour", "position", "beam"]
 SORTS: tuple[Sort, ...] = get_args(Sort)
 _OF: dict[str, Sort] = {
     **dict.fromkeys(("dimmer", "master dimmer", "shutter", "strobe", "strobe kind"), "intensity"),
-    **dict.fromkeys(("pan", "tilt", "pan spin", "tilt spin", "head speed", "dark while moving"), "position"),
+    **dict.fromkeys(
+        (
+            "pan", "tilt", "pan spin", "tilt spin", "head speed", "dark while moving", "shift x", "shift y", "shift z",
+            "turn x", "turn y", "turn z", "size", "spin", "return",
+        ),
+        "position",
+    ),
     **dict.fromkeys(
         (
             "cyan", "magenta", "yellow", *EMITTERS, "warmer", "colder", "white point", "colour slot", "colour spin",

@@ -9,7 +9,6 @@ import numpy as np
 from zarfwright.core.looks.look import Place
 from zarfwright.core.looks.said import NOTHING, Said, packed, table_of
 from zarfwright.core.looks.shown import carriers_of, layers_of, resolved
-from zarfwright.core.motion import Travel
 from zarfwright.core.patch import compiled_show, patch_rows
 from zarfwright.core.playback.order import Order, Step, starts_of, step_at
 from zarfwright.core.playback.score import Air, Score, limits_of, share_at
@@ -20,7 +19,7 @@ from zarfwright.core.space import single
 def score_of(show: Show, order: Order) -> Score:
     """A running order over the rig of the show."""
     made = compiled_show(show)
-    limits = limits_of(Travel(patch_rows(show)))
+    limits = limits_of(patch_rows(show))
     steps = [step for step in order.steps if step.look in show.items]
     return Score(steps, lambda look: resolved(show, look), made.rig, single(made.rig.home), limits)
 

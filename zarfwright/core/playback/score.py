@@ -17,40 +17,43 @@ from numpy.typing import NDArray
 
 from zarfwright.core.dmx.compile import CompiledRig
 from zarfwright.core.dmx.features import COUNT, INDEX
+from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.drive import value_rows
 from zarfwright.core.looks.said import Said
 from zarfwright.core.looks.sorts import LIT, SORT_OF_COLUMN, SORTS, STEPPING, Sort
-from zarfwright.core.motion import COLUMNS as TRAVELLING
-from zarfwright.core.motion import Travel
+from zarfwright.core.motion import CARRIES, CARRY_COLUMNS, COLUMNS, limits_of_rows
 from zarfwright.core.playback.order import Step, starts_of, step_at
 from zarfwright.core.playback.travel import least_time, share_of_way
 from zarfwright.core.space import Floats, single
 
 KEPT = 10
 """States that are kept unpacked: of a rig of 3,000 fixtures each takes a megabyte."""
+TRAVELLING = np.concatenate([COLUMNS, CARRY_COLUMNS])
+"""What takes the time that real things take: heads, and what drivers move."""
 BRIGHT = np.array([INDEX[name] for name in ("dimmer", "master dimmer", "shutter")])
 DIMMER = INDEX["dimmer"]
 _SORT = {sort: np.flatnonzero((i == SORT_OF_COLUMN) & ~np.isin(np.arange(COUNT), TRAVELLING))
          for i, sort in enumerate(SORTS)}  # fmt: skip
 TRAVELS_AS: tuple[Sort, ...] = tuple(SORTS[SORT_OF_COLUMN[column]] for column in TRAVELLING)
-"""The sort of each of the features that travel: pan, tilt, zoom."""
+"""The sort of each of the features that travel: pan, tilt, zoom, and those of drivers."""
 
 
-FURTHEST = np.array([6 * np.pi, 6 * np.pi, 180.0])
-"""No head turns further, in radians, and no zoom opens further, in degrees."""
+FURTHEST = np.array([6 * np.pi, 6 * np.pi, 180.0, *[100.0] * 3, *[6 * np.pi] * 3, 16.0])
+"""No head turns further, in radians, no zoom opens further, in degrees, and no carrier goes further, in metres."""
 
 
 @dataclass(frozen=True, eq=False)
 class Limits:
-    """How fast heads are: speed and acceleration (3, n) of pan, tilt and zoom; infinite where nothing is said."""
+    """How fast things are: speed and acceleration (k, n) of TRAVELLING; infinite where nothing is said."""
 
     speed: Floats
     acceleration: Floats
 
 
-def limits_of(travel: Travel) -> Limits:
-    """How fast the heads of a rig are."""
-    return Limits(travel.speed, travel.acceleration)
+def limits_of(rows: Sequence[PatchRow]) -> Limits:
+    """How fast the heads and the drivers of a rig are."""
+    heads, carried = limits_of_rows(rows), limits_of_rows(rows, CARRIES)
+    return Limits(np.concatenate([heads[0], carried[0]]), np.concatenate([heads[1], carried[1]]))
 
 
 Air = tuple[float | None, float | None, float | None]
@@ -77,9 +80,9 @@ class Leg:
     begins: Floats
     goal: Floats
     starts: Floats
-    """(3, n) when pan, tilt and zoom of each set off, seconds from the step's beginning."""
+    """(k, n) when TRAVELLING of each sets off, seconds from the step's beginning."""
     takes: Floats
-    """(3, n) how long they take."""
+    """(k, n) how long they take."""
     way: Floats
     acceleration: Floats
 

@@ -61,8 +61,10 @@ def hang_rail(show: Show, hang: Hang) -> Rail:
 
 def clamp_placement(show: Show, fixture: Fixture) -> Placement:
     """Where the clamp of a fixture is, in the show's frame. One whose structure is gone stays at its placement."""
-    if fixture.hang is not None and fixture.hang.structure in show.items:
-        return _hung_memo(fixture.hang, show.item(fixture.hang.structure, "truss").body)[0]
+    hang = fixture.hang
+    if hang is not None and hang.structure in show.items:
+        place = _hung_memo(hang, show.item(hang.structure, "truss").body)[0]
+        return show.poses[hang.structure].placed(place) if hang.structure in show.poses else place
     return fixture.placement or NOWHERE
 
 

@@ -23,3 +23,12 @@ def left_behind(show: Show, going: Container[str]) -> dict[str, Item]:
         above = show.items[item.parent].parent
         found[item.id] = replace(found.get(item.id, item), parent=above if above not in going else None)
     return found
+
+
+def drivers_without(show: Show, going: Container[str]) -> list[Item]:
+    """The drivers that stay, of what goes: they have nothing to move then."""
+    return [
+        item
+        for item, fixture in show.fixtures()
+        if fixture.drives is not None and fixture.drives.thing in going and item.id not in going
+    ]

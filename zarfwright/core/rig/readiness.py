@@ -86,7 +86,7 @@ _head_memo = Memo(_head)
 def _heads(show: Show) -> tuple[list[Item], Floats, Floats]:
     """The moving heads: where their tilt axes are (n, 3) and how far the heads reach (n,)."""
     items, places, reaches = [], [], []
-    for item, fixture in show.fixtures():
+    for item, fixture in show.lamps():
         if fixture.type not in show.types or show.hidden(item):
             continue
         place, reach = _head_memo(show.types[fixture.type], fixture.mode, clamp_placement(show, fixture))
@@ -109,7 +109,7 @@ def _overlapping(show: Show) -> dict[tuple[str, str], Finding]:
     """Bodies that are in each other, by the ids of the two."""
     there = [
         (item, show.types[fixture.type], fixture.mode, clamp_placement(show, fixture))
-        for item, fixture in show.fixtures()
+        for item, fixture in show.lamps()
         if fixture.type in show.types and not show.hidden(item)
     ]
     if len(there) < 2:
@@ -255,7 +255,7 @@ def _carriers_numbered(show: Show) -> list[Finding]:
 
 def _in_one_place(show: Show) -> list[Finding]:
     by_place: dict[tuple[float, ...], list[str]] = defaultdict(list)
-    for item, fixture in show.fixtures():
+    for item, fixture in show.lamps():
         place = clamp_placement(show, fixture).position
         by_place[tuple(round(value, 3) for value in place)].append(item.id)
     return [
@@ -270,7 +270,8 @@ def _in_one_place(show: Show) -> list[Finding]:
 def _unused(show: Show) -> list[Finding]:
     """Carriers with nothing on them, label styles that no view shows."""
     found = []
-    parents = {item.parent for item in show.items.values()}
+    parents = {item.parent for item in show.items.values() if not isinstance(item.body, Fixture)}
+    parents |= {item.parent for item, _ in show.lamps()}
     for item, _ in show.bodies(Carrier):
         if item.id not in parents:
             text = f"The carrier {item.name} is empty: put something on it."
@@ -321,7 +322,7 @@ def _stand_ins(show: Show) -> list[Finding]:
 def hang_findings(show: Show) -> list[Finding]:
     """Everything to put right on the rig."""
     surfaces = _surfaces(show)
-    own = [one for item, fixture in show.fixtures() if (one := _one(show, item, fixture, surfaces)) is not None]
+    own = [one for item, fixture in show.lamps() if (one := _one(show, item, fixture, surfaces)) is not None]
     heads = _heads(show)
     return [*own, *_numbers(show), *_in_one_place(show), *_touching(show, heads), *_in_structures(show, heads),
             *_unused(show), *_same_ids(show), *_stand_ins(show)]  # fmt: skip

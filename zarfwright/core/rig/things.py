@@ -43,6 +43,8 @@ class Aim:
     """The focus point that it is aimed at; None: at the place alone."""
     offset: Vec = ORIGIN
     """How far beside the focus point, metres in the show's frame."""
+    kept: bool = False
+    """It looks there while a driver carries it or its point, whoever drives its pan and tilt."""
 
 
 @dataclass(frozen=True)
@@ -78,6 +80,21 @@ class Palette:
     """Of a colour: CIE 1931 x, y, mixed anew by each type."""
     values: dict[str, float] = field(default_factory=dict)
     """Of a beam: features, given to whoever has them."""
+
+
+@dataclass(frozen=True)
+class Drives:
+    """What a driver moves, about which pivot and along which axes (core/carriers). What its channels do, and how fast,
+    is in its type."""
+
+    thing: str
+    """The carrier, or the one thing."""
+    pivot: Vec = ORIGIN
+    """What it turns and grows about, metres from the thing's own place, in the thing's own frame in plan."""
+    turned_deg: float = 0.0
+    """How far its axes are turned about the upright axis, against the thing's."""
+    raked_deg: float = 0.0
+    """How far its X axis is then raked up."""
 
 
 @dataclass(frozen=True)
@@ -117,6 +134,8 @@ class Fixture:
     """What it was pointed at; None: it was turned by angles, or not at all."""
     palettes: dict[str, str] = field(default_factory=dict)
     """The palette that what is held comes of, by its sort; taken away by whatever else sets that."""
+    drives: Drives | None = None
+    """What it moves, where it is no lamp but a driver."""
 
 
 @dataclass(frozen=True)

@@ -30,7 +30,9 @@ SPARE = 0.1
 
 
 def position_of(show: Show, fixture: Fixture) -> str:
-    """The structure that it hangs on, as a crew calls it."""
+    """The structure that it hangs on, as a crew calls it; of a driver, what it moves."""
+    if fixture.drives is not None:
+        return show.items[fixture.drives.thing].name if fixture.drives.thing in show.items else FREE
     hung = fixture.hang is not None and fixture.hang.structure in show.items
     return show.items[fixture.hang.structure].name if hung and fixture.hang is not None else FREE
 

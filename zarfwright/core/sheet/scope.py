@@ -76,7 +76,7 @@ def scope_of(show: Show, view: View, frame: Frame) -> Scope:
     ]
     hung = []
     for item in shown if view.rig else ():
-        if isinstance(item.body, Fixture) and item.body.type in show.types:
+        if isinstance(item.body, Fixture) and item.body.type in show.types and item.body.drives is None:
             clamp = clamp_placement(show, item.body)
             at = frame.of(np.asarray(clamp.position))
             if not before(float(at[2])):

@@ -17,6 +17,7 @@ ALSO: dict[str, str] = {
     "Fresnel": "soft wash conventional",
     "PC": "plano convex pebble conventional", "par": "can parcan conventional", "flood": "conventional wide work light",
     "cyc": "cyclorama backcloth horizon flood", "colour changer": "scroller", "effect": "",
+    "driver": "moves carrier lift fly turntable slider",
 }  # fmt: skip
 """Further words for each sort."""
 
@@ -44,6 +45,8 @@ def _moving(fixture_type: FixtureType, beam: BeamSource) -> list[str]:
 def _sorts(fixture_type: FixtureType) -> tuple[str, ...]:
     beams = [node.beam for tree in fixture_type.geometries for node, _ in tree.walk() if node.beam is not None]
     attributes = {f.attribute for mode in fixture_type.modes for c in mode.channels for f in c.functions}
+    if not beams and any(name.startswith(("XYZ_", "Rot_", "Scale_", "Spin")) for name in attributes):
+        return ("driver",)
     if not beams:
         hazes = any(name.startswith(("Haze", "Fog")) for name in attributes)
         return ("hazer",) if hazes else ("effect",)

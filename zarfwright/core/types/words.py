@@ -93,6 +93,8 @@ def called(attribute: str) -> str:
     if parted is not None:
         thing, number, end, _ = parted.groups()
         return ENDS[end].format(f"{ORDINALS.get(number, f'{number}. ')}{THINGS[thing]}")
+    if attribute in ("Scale_XYZ", "Return"):
+        return "size" if attribute == "Scale_XYZ" else "return home"
     moved = re.fullmatch(r"(XYZ|Rot|Scale)_(\w+)", attribute)
     if moved is not None:
         return {"XYZ": "place along {}", "Rot": "turn about {}", "Scale": "size along {}"}[moved[1]].format(
@@ -123,6 +125,10 @@ def _amount(feature: Feature, what: str, value: float) -> str:
     if feature.unit in ("rad/s", "turn/s"):
         way = "on" if value > 0 else "back"
         return "still" if abs(value) < 1e-6 else f"{what} {_number(abs(value))}°/s {way}"
+    if feature.unit == "m":
+        return f"{what} {value:.2f} m"
+    if feature.name == "size":
+        return f"size × {_number(value)}"
     if feature.unit in ("rad", "deg"):
         return f"{what} {_number(value)}°"
     if feature.unit == "K" or abs(value) >= 500:

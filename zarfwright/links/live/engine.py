@@ -11,12 +11,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from zarfwright.core.carriers.plan import NOTHING, Plan
 from zarfwright.core.drive import TOLD_BY, value_rows
 from zarfwright.core.looks.said import Said, Values, packed, table_of
 from zarfwright.core.playback.transport import Command
 from zarfwright.links.artnet import ArtNetSources, replies
 from zarfwright.links.live import clock
 from zarfwright.links.live.inputs import Heard, Inputs, Key, merged_levels
+from zarfwright.links.live.moving import Moving
 from zarfwright.links.live.playing import Drive, LiveRig, Moment, Picture, live_rig
 from zarfwright.links.live.report import report
 from zarfwright.links.live.run import Run
@@ -35,6 +37,10 @@ class Published:
     changed: NDArray[np.int64] | None
     came: float
     """When the oldest packet in it came."""
+    poses: NDArray[np.float32] | None = None
+    """(g, 8) where drivers have brought what they move; None: where it was in the frame before."""
+    plan: int = 0
+    """The number of the plan that those are by."""
 
 
 @dataclass(eq=False)
@@ -93,6 +99,7 @@ class Engine:
         self._moved_at = clock()
         self.picture = Picture(self.playing)
         self._drive = Drive(self.playing.rig.home)
+        self.carried = Moving(NOTHING, self.playing)
         self._published: Sent | None = None
         self._astray = False
         """Whether the picture was worked out without being published."""
@@ -176,8 +183,21 @@ class Engine:
         with self.computing, self.lock:
             playing.whole.travel.continue_from(self.playing.whole.travel, playing.rig.keys, self.playing.rig.keys)
             self.playing = playing
+            self._carry(self.carried.asked, self.carried.number)
             self.run = self.run.over(playing) if self.run is not None else None
             self._settle_rows()
+
+    def set_plan(self, plan: Plan, number: int) -> None:
+        """Let drivers move other things, or the same ones otherwise: they go on from where they were."""
+        with self.computing, self.lock:
+            self._carry(plan, number)
+            self.changed = True
+            self.lock.notify_all()
+
+    def _carry(self, plan: Plan, number: int) -> None:
+        made = Moving(plan, self.playing, number)
+        made.continue_from(self.carried)
+        self.carried = made
 
     def set_drive(
         self,
@@ -315,7 +335,10 @@ class Engine:
                 changed = published.bring(self.picture.frame, rows)
             self._astray = False
             self._published = published
-        return Published(playing.number, published.raw, changed, came)
+            carried = self.carried
+            poses = carried.carrying.poses.astype(np.float32) if carried.fresh else None
+            carried.fresh = False
+        return Published(playing.number, published.raw, changed, came, poses, carried.number)
 
     def _work(self) -> tuple[float, list[slice]]:
         """Bring the picture up to date: when the oldest packet in it came, and the rows that were worked out. The
@@ -338,12 +361,11 @@ class Engine:
                 if self._drive.travelled and self.run is run:
                     self._drive = drive
         elapsed, self._moved_at = now - self._moved_at, now
-        if not (whole or news or picture.moving):
-            with self.lock:
-                self._goes_on(run, picture, now)
-            return came, []
-        steps = self.playing.whole.travel.due(elapsed)
-        worked = picture.work(None if whole else news, drive, Moment(now, elapsed, steps))
+        worked: list[slice] = []
+        if whole or news or picture.moving:
+            steps = self.playing.whole.travel.due(elapsed)
+            worked = picture.work(None if whole else news, drive, Moment(now, elapsed, steps))
+        worked += self.carried.step(picture, drive, elapsed)
         with self.lock:
             self._goes_on(run, picture, now)
         return came, worked
@@ -351,7 +373,7 @@ class Engine:
     def _goes_on(self, run: Run | None, picture: Picture, now: float) -> None:
         """Whether there is something to be shown soon, though nothing is heard. Under the lock."""
         runs = run is not None and run.goes and not run.waits(now)
-        self.moving = bool(picture.moving) or runs
+        self.moving = bool(picture.moving) or self.carried.moves or runs
         if self.moving:
             self.lock.notify_all()
 
@@ -362,12 +384,20 @@ class Engine:
         with self.computing:
             self._work()
             self._astray = True
-            kept = packed(table_of(self.picture.playing.rig.keys, self.picture.exactly(self._drive)))
+            told = self.carried.kept_in(self.picture.exactly(self._drive))
+            kept = packed(table_of(self.picture.playing.rig.keys, told))
         with self.lock:
             # That picture has not been published: the publisher makes it again.
             self.changed = True
             self.lock.notify_all()
         return kept
+
+    def poses(self) -> dict[str, list[float]]:
+        """Where drivers have brought what they move, by the id of its thing: position, rotation, size."""
+        with self.computing:
+            carried = self.carried
+            ids = [group.id for group in carried.asked.groups]
+            return dict(zip(ids, carried.carrying.poses.tolist(), strict=True))
 
     def status(self, now: float) -> dict[str, Any]:
         """What the Signal step shows."""

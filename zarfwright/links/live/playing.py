@@ -21,6 +21,7 @@ from zarfwright.core.drive import LOOK, settle
 from zarfwright.core.motion import COLUMNS as TRAVELLING
 from zarfwright.core.motion import Spinning, Travel
 from zarfwright.core.picture import FIELDS, BeamTable
+from zarfwright.core.playback.score import Limits, limits_of
 from zarfwright.core.programs import BUSY_COLUMNS, Programs
 from zarfwright.core.space import Floats, single
 from zarfwright.core.types.chain import chain_of, chains_of
@@ -118,6 +119,13 @@ class LiveRig:
     parts: tuple[Part, ...]
     parts_of_universe: Mapping[int, tuple[int, ...]]
     """The parts that look at each universe."""
+    rows: tuple[PatchRow, ...] = ()
+    """The fixtures in the order in which they are worked out."""
+
+    @cached_property
+    def limits(self) -> Limits:
+        """How fast its heads and drivers are."""
+        return limits_of(self.rows)
 
     @property
     def rig(self) -> CompiledRig:
@@ -195,6 +203,7 @@ def live_rig(number: int, rows: Sequence[PatchRow]) -> LiveRig:
             universe: tuple(i for i, read in enumerate(looked_at) if place in read)
             for place, universe in enumerate(made.rig.universes)
         },
+        tuple(ordered),
     )
 
 

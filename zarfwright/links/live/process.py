@@ -22,6 +22,7 @@ import numpy as np
 import orjson
 import psutil
 
+from zarfwright.core.carriers.plan import Plan, received
 from zarfwright.core.looks.said import Said
 from zarfwright.core.pacing import Gap, Pace, next_pace
 from zarfwright.core.picture import FIELDS
@@ -53,6 +54,11 @@ def patch_event(engine: Engine) -> str:
     return orjson.dumps({"event": "patch", "fields": FIELDS, **engine.playing.told()}).decode()
 
 
+def carried_event(plan: Plan, number: int) -> str:
+    """What moves together, in the order of the poses that are sent."""
+    return orjson.dumps({"event": "carried", "plan": number, "groups": [group.id for group in plan.groups]}).decode()
+
+
 def _gently(datagrams: Sequence[Datagram]) -> Iterator[Datagram]:
     """One by one, with room for the picture between them."""
     for i, one in enumerate(datagrams):
@@ -67,7 +73,9 @@ class Live:
     def __init__(self, args: argparse.Namespace, secret: str) -> None:
         self.engine = Engine()
         self.outlet = Outlet(self.engine, secret)
-        self.outlet.greeting = lambda: patch_event(self.engine)
+        self.outlet.greetings = lambda: [
+            patch_event(self.engine), carried_event(self.engine.carried.asked, self.engine.carried.number),
+        ]  # fmt: skip
         own = {"sACN": args.sacn_address, "Art-Net": args.artnet_address or args.sacn_address}
         self.hearing = Hearing(self.engine, own, {"sACN": args.sacn_port, "Art-Net": args.artnet_port})
         self.monitor = Monitor(self.engine)
@@ -84,6 +92,7 @@ class Live:
         self._commands: dict[str, Callable[[Mapping[str, Any]], None]] = {
             "patch": self._patch,
             "connections": self._connect,
+            "carry": self._carry,
             "drive": self._drive,
             "say look": self._say_look,
             "run": self._run,
@@ -91,6 +100,7 @@ class Live:
             "leave room": self._leave_room,
             "event": self._pass_on,
             "values": self._values,
+            "poses": self._poses,
             "levels": self._levels,
             "restore": self._restore,
             "record": partial(self._beside, self.record),
@@ -125,6 +135,12 @@ class Live:
 
     def _connect(self, command: Mapping[str, Any]) -> None:
         self.hearing.set(connections_of(command["list"]), command["only"])
+
+    def _carry(self, command: Mapping[str, Any]) -> None:
+        plan, number = received(command["plan"]), int(command["number"])
+        # Told before the first poses that are by it.
+        self.in_loop(self.outlet.tell, carried_event(plan, number))
+        self.engine.set_plan(plan, number)
 
     def _drive(self, command: Mapping[str, Any]) -> None:
         look = command.get("look")
@@ -164,6 +180,9 @@ class Live:
     def _values(self, command: Mapping[str, Any]) -> None:
         # Whatever was commanded before is in the picture that is kept: values() makes it anew.
         self.to_desk({"is": "answer", "ask": command["ask"], "values": self.engine.values().text})
+
+    def _poses(self, command: Mapping[str, Any]) -> None:
+        self.to_desk({"is": "answer", "ask": command["ask"], "poses": self.engine.poses()})
 
     def _levels(self, command: Mapping[str, Any]) -> None:
         levels, live = self.engine.heard_levels()
@@ -272,7 +291,7 @@ class Live:
     def _publish(self) -> None:
         made = self.engine.publish()
         # The loop that all viewers hang on has nothing to compute; what none of them asks for is not made.
-        if made.changed is None or len(made.changed):
+        if made.changed is None or len(made.changed) or made.poses is not None:
             self.in_loop(self.outlet.publish, made)
 
     def watch_forever(self) -> None:

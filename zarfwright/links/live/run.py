@@ -11,7 +11,7 @@ from pydantic import TypeAdapter
 
 from zarfwright.core.looks.said import NOTHING, Said
 from zarfwright.core.playback.order import Step, step_at
-from zarfwright.core.playback.score import Air, Score, limits_of, share_at
+from zarfwright.core.playback.score import Air, Score, share_at
 from zarfwright.core.playback.transport import Command, Transport, told
 from zarfwright.core.space import Floats
 from zarfwright.links.live.playing import LiveRig
@@ -32,7 +32,7 @@ class Run:
 
     def __post_init__(self) -> None:
         whole = self.rig.whole
-        self.score = Score(self.steps, self._says, self.rig.rig, whole.home, limits_of(whole.travel))
+        self.score = Score(self.steps, self._says, self.rig.rig, whole.home, self.rig.limits)
         self._shown_at: float | None = None
         self._over = False
 

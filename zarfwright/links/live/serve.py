@@ -17,7 +17,7 @@ from websockets.asyncio.server import Server, ServerConnection, serve
 from websockets.exceptions import ConnectionClosed
 from websockets.http11 import Request, Response
 
-from zarfwright.links.frames import delta_frame, full_frame, levels_message
+from zarfwright.links.frames import delta_frame, full_frame, levels_message, poses_message
 from zarfwright.links.live.clock import now
 from zarfwright.links.live.engine import Engine, Published
 
@@ -48,6 +48,8 @@ class Viewer:
         """Whether it wants to know what moves, and who wins."""
         self.levels_sent = b""
         self.levels_at = 0.0
+        self.poses_seen = -1
+        """How many times things had moved when it was told last where they are."""
 
     def add(self, text: str) -> None:
         """One more event, after all others."""
@@ -97,7 +99,10 @@ class Outlet:
         self.times = (0.0, 0.0)
         self._full: bytes | None = None
         self._delta: bytes | None = None
-        self.greeting: Callable[[], str] = lambda: "{}"
+        self._poses = b""
+        self._moved = 0
+        self.greetings: Callable[[], list[str]] = lambda: ["{}"]
+        """What a viewer is told first."""
         self.begin_anew: Callable[[], None] = lambda: None
         """Asked for by a viewer: to look again for what moves."""
 
@@ -106,6 +111,9 @@ class Outlet:
         self.sequence += 1
         self.raw, self.rig, self.times = made.raw, made.rig, (made.came, now())
         self._full = self._delta = None
+        if made.poses is not None:
+            self._poses = poses_message(made.poses, self.sequence, made.plan, self.times[1])
+            self._moved += 1
         if made.changed is not None and len(made.changed) * 2 < len(made.raw):
             self._delta = delta_frame(made.raw, made.changed, self.sequence, made.rig, *self.times)
         for viewer in self.viewers:
@@ -176,6 +184,10 @@ class Outlet:
             while (text := viewer.next_event()) is not None:
                 await viewer.send(text)
             frame = self._frame_for(viewer)
+            if viewer.poses_seen != self._moved and self._poses:
+                # Before the frame that it belongs to.
+                viewer.poses_seen = self._moved
+                await viewer.send(self._poses)
             if frame is not None:
                 await viewer.send(frame)
                 self.engine.latency.append(now() - self.times[0])
@@ -186,7 +198,8 @@ class Outlet:
     async def handle(self, socket: ServerConnection) -> None:
         """One viewer's life."""
         viewer = Viewer(socket)
-        viewer.add(self.greeting())
+        for greeting in self.greetings():
+            viewer.add(greeting)
         self.viewers.add(viewer)
         sending = asyncio.create_task(self._send(viewer))
         try:

@@ -156,6 +156,9 @@ class LiveLink:
         told = {"look": look, "hands": hands, "follow": follow, "fixed": fixed, "first": first}
         self._child.say({"do": "drive", **told})
 
+    def carry(self, plan: dict[str, Any], number: int) -> None:
+        self._child.say({"do": "carry", "plan": plan, "number": number})
+
     def say_look(self, key: str, text: str) -> None:
         self._child.say({"do": "say look", "key": key, "text": text})
 
@@ -180,6 +183,12 @@ class LiveLink:
     def values(self) -> Said:
         """What every fixture shows now. Raises JobError when the live process does not answer."""
         return Said(self._ask("values", ANSWER_S)["values"])
+
+    def poses(self) -> dict[str, list[float]]:
+        """Where drivers have brought what they move, by the id of its thing. Raises JobError when it does not
+        answer."""
+        found: dict[str, list[float]] = self._ask("poses", ANSWER_S)["poses"]
+        return found
 
     def heard(self) -> tuple[dict[int, bytes], list[int]]:
         """The levels of every universe as they are now, and which universes are heard. Raises JobError when the live

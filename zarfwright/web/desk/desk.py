@@ -22,7 +22,9 @@ from zarfwright.core.picture import BeamTable
 from zarfwright.core.readiness import counts
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Item, Show
+from zarfwright.core.space import Pose
 from zarfwright.core.types.model import FixtureType
+from zarfwright.formats.gdtf import write_gdtf
 from zarfwright.formats.optics import Optics
 from zarfwright.library import shipped, shipped_file
 from zarfwright.web.desk import views
@@ -61,6 +63,9 @@ class Around:
     def values(self) -> Said:
         return self._feed.values()
 
+    def poses(self) -> dict[str, Pose]:
+        return self._feed.poses()
+
     def type_in(self, asset: str) -> FixtureType | None:
         return self._session.reading.type_in(asset)
 
@@ -69,6 +74,9 @@ class Around:
 
     def keep(self, name: str, data: bytes) -> str:
         return self._session.keep(name, data)
+
+    def keep_type(self, fixture_type: FixtureType) -> str:
+        return self.keep(f"{fixture_type.maker}@{fixture_type.name}.gdtf", write_gdtf(fixture_type))
 
     def asset(self, asset: str) -> bytes | None:
         found = self._session.asset(asset)

@@ -9,9 +9,14 @@ from dataclasses import asdict
 from functools import lru_cache
 from typing import Any, Protocol
 
+import numpy as np
 import orjson
 from pydantic import TypeAdapter
 
+from zarfwright.core.carriers.plan import Plan
+from zarfwright.core.carriers.plan import sent as told_plan
+from zarfwright.core.carriers.planned import plan_of
+from zarfwright.core.carriers.poses import pose_of
 from zarfwright.core.dmx.rows import fixture_of, sent
 from zarfwright.core.looks.said import NOTHING, Said
 from zarfwright.core.looks.shown import resolved
@@ -21,6 +26,7 @@ from zarfwright.core.playback.of_show import air_of
 from zarfwright.core.playback.order import Order
 from zarfwright.core.rig.held import rows_held
 from zarfwright.core.show import SHOW_ID, Show
+from zarfwright.core.space import Pose
 from zarfwright.core.types.model import FixtureType
 
 TYPE_JSON: TypeAdapter[FixtureType] = TypeAdapter(FixtureType)
@@ -39,6 +45,8 @@ class LivePicture(Protocol):
         fixed: dict[str, Any] | None = None,
         first: bool = False,
     ) -> None: ...
+    def carry(self, plan: dict[str, Any], number: int) -> None: ...
+    def poses(self) -> dict[str, list[float]]: ...
     def say_look(self, key: str, text: str) -> None: ...
     def set_run(self, run: dict[str, Any]) -> None: ...
     def command_run(self, command: str, value: float | None) -> None: ...
@@ -58,6 +66,8 @@ class Feed:
         self.gestures: dict[str, Values] = {}
         """What people drag just now, by who they are: shown, not stored."""
         self._rows: list[list[Any]] | None = None
+        self._plan: Plan | None = None
+        self._plans = 0
         self._look = ""
         """What the live process was told last that a look says, packed."""
         self._run: dict[str, Any] = {}
@@ -72,6 +82,12 @@ class Feed:
         """What every fixture shows now; none where nothing is live. Raises JobError when no answer comes."""
         return self.live.values() if self.live is not None else NOTHING
 
+    def poses(self) -> dict[str, Pose]:
+        """Where drivers have brought what they move. Raises JobError when no answer comes."""
+        if self.live is None or self._plan is None or not self._plan.groups:
+            return {}
+        return {key: pose_of(np.array(row)) for key, row in self.live.poses().items()}
+
     def tell(self, text: str) -> None:
         """Tell every browser."""
         if self.live is not None:
@@ -84,9 +100,10 @@ class Feed:
     def show_whole(self, show: Show) -> None:
         """Tell the live process everything: it has just started, or another show is open."""
         if self.live is not None:
-            self._rows = None
+            self._rows = self._plan = None
             self.gestures.clear()
             self._patch(show)
+            self._carry(show)
             self._connect(show)
             self.on_hands(show, hands_of(show))
             self._look = resolved(show, show.settings.playing).text
@@ -105,6 +122,7 @@ class Feed:
         over = self.gestures.pop(who, None) is not None
         if kinds & {"fixture", "type"}:
             self._patch(show, anew="type" in kinds)
+        self._carry(show)
         if "connection" in kinds or SHOW_ID in touched:
             self._connect(show)
         look = self._look_if_other(show) if kinds & {"show", *PLAYED_BY} else None
@@ -169,6 +187,14 @@ class Feed:
         told = [{"id": item.id, "connection": asdict(item.body)} for item in show.of_kind("connection")]
         self.live.set_connections(told, show.settings.only_connection)
         self.live.leave_room(show.settings.spare_console)
+
+    def _carry(self, show: Show) -> None:
+        assert self.live is not None
+        plan = plan_of(show)
+        if plan != self._plan:
+            self._plan = plan
+            self._plans += 1
+            self.live.carry(told_plan(plan), self._plans)
 
     def _patch(self, show: Show, anew: bool = False) -> None:
         rows = patched(show)
