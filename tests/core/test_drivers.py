@@ -80,6 +80,15 @@ def test_its_gdtf_comes_back_as_it_is_and_rests_at_home(usual, returns):
         assert one.highlight == one.home
 
 
+def test_ends_that_are_no_round_numbers_come_back_as_well():
+    ranges = (Range("z", -0.25, 0.125, 2.375, 0.45, 0.3, 8), Range("turn y", -22.5, 0.0, 7.5, 4.5, 2.25),
+              Range("size", 1 / 2.5, 1.0, 2.5, 0.5, 0.5))  # fmt: skip
+    made = driver_type(ranges)
+    read, findings = read_gdtf(write_gdtf(made), "x.gdtf")
+    assert (read, findings) == (made, [])
+    assert ranges_of(read, "Standard") == ranges
+
+
 def test_the_same_channels_are_one_type_and_others_another():
     one = Range("z", 0.0, 0.0, 3.0, 0.3, 0.3)
     assert driver_type([one]).type_id == driver_type([one]).type_id
@@ -325,7 +334,7 @@ def test_two_drivers_for_one_axis_are_refused_by_name_however_the_axis_is_called
         ({"channels": [channel("size", "0", "0", "40")]}, "high"),
         ({"channels": []}, "channels"),
         ({"usual": "lift", "pivot": [900, 0, 0]}, "pivot"),
-        ({"usual": "lift", "start": "0.1"}, "address"),
+        ({"usual": "lift", "start": "0.1"}, "start"),
     ],
 )
 def test_a_wrong_value_is_refused_with_the_field_at_fault(bench, wrong, field):

@@ -5,11 +5,13 @@ from __future__ import annotations
 import argparse
 import json
 import math
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
+from zarfwright.core.carriers.posed import posed, poses_told
 from zarfwright.core.dmx.features import FEATURES
 from zarfwright.core.errors import JobError
 from zarfwright.core.looks.differences import Pairs, differences
@@ -67,6 +69,18 @@ def _carriers_out(show: Show, places: dict[str, tuple[float, float, float, float
     }
 
 
+def _moved_out(show: Show, values: Mapping[str, Mapping[str, float]]) -> dict[str, Any]:
+    """Where carriers are under values of their drivers; those that none moves are not in it."""
+    poses = poses_told(show, values)
+    now = posed(show, poses)
+    places = {
+        item.id: (*carrier.position, carrier.turn_deg)
+        for item, carrier in now.bodies(Carrier)
+        if item.id in poses
+    }  # fmt: skip
+    return _carriers_out(show, places)
+
+
 def _opened(path: str) -> Desk:
     return Desk(Path(path), look=True)
 
@@ -116,8 +130,9 @@ def show_look(args: argparse.Namespace) -> int:
     desk = _opened(args.file)
     try:
         item = look_numbered(desk.show, args.number)
-        said = said_out(desk.show, resolved(desk.show, item.id))
-        answer = {"fixtures": said, "carriers": _carriers_out(desk.show, carriers_of(desk.show, item.id))}
+        values = resolved(desk.show, item.id)
+        carriers = {**_carriers_out(desk.show, carriers_of(desk.show, item.id)), **_moved_out(desk.show, values)}
+        answer = {"fixtures": said_out(desk.show, values), "carriers": carriers}
     finally:
         desk.close()
     if args.json:
@@ -181,10 +196,8 @@ def look_at(args: argparse.Namespace) -> int:
         t = float(np.clip(args.time, 0.0, score.total_s))
         rows, _ = score.at(t)
         said = packed(table_of(score.rig.keys, rows))
-        answer = {
-            "fixtures": said_out(show, said), "carriers": _carriers_out(show, carriers_at(show, score.steps, t)),
-            "total_s": score.total_s,
-        }  # fmt: skip
+        carriers = {**_carriers_out(show, carriers_at(show, score.steps, t)), **_moved_out(show, said)}
+        answer = {"fixtures": said_out(show, said), "carriers": carriers, "total_s": score.total_s}
     finally:
         desk.close()
     if args.json:

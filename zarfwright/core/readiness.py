@@ -9,6 +9,7 @@ from functools import lru_cache
 import numpy as np
 
 from zarfwright.core.aiming.readiness import aim_findings
+from zarfwright.core.carriers.readiness import findings as driver_findings
 from zarfwright.core.findings import Finding, Repair
 from zarfwright.core.linking.readiness import line_findings
 from zarfwright.core.looks.readiness import look_findings
@@ -275,6 +276,7 @@ def findings(show: Show) -> list[Finding]:
         *_damaged(show),
         *_site(show),
         *hang_findings(show),
+        *driver_findings(show),
         *aim_findings(show),
         *_patch(show),
         *line_findings(show),

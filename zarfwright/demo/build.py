@@ -36,9 +36,10 @@ class Builder:
 
     def do_with(self, around: Around | None, kind: str, args: dict[str, Any]) -> Edit:
         """One edit, stored, with what it needs of what is around."""
-        edit = prepare(self.show, kind, args, around).on(self.show, lambda: next(self._ids))
+        ready = prepare(self.show, kind, args, around)
+        edit = ready.on(self.show, lambda: next(self._ids))
         self.file.store_edit(WHO, kind, edit.sentence, edit.changes)
-        self.show = self.show.after(edit.changes)
+        self.show = ready.files_into(self.show).after(edit.changes)
         return edit
 
     def add_type(self, fixture_type: FixtureType) -> str:

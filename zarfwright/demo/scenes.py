@@ -3,12 +3,14 @@ points."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from zarfwright.core.aiming.solve import aim
+from zarfwright.core.carriers.posed import posed, poses_told
 from zarfwright.core.dmx.features import FEATURES
 from zarfwright.core.dmx.rows import beam_keys
 from zarfwright.core.edits.rehanging import features_of
@@ -17,6 +19,7 @@ from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show
 from zarfwright.core.types.chain import chains_of
+from zarfwright.demo.moving import BRIDGE_HOME_M, SAIL_HOME_M
 
 Colour = tuple[float, float, float]
 Values = dict[str, float]
@@ -209,8 +212,22 @@ def _coloured(colour: Colour) -> Values:
     }
 
 
-def look_values(show: Show, rig: Mapping[str, tuple[str, ...]], scene: Scene) -> dict[str, Values]:
-    """The values of a scene, by fixture or cell: all else dark, heads at home."""
+def moved_values(drivers: Mapping[str, str], scene: Scene) -> dict[str, Values]:
+    """What the drivers do in a scene, by fixture."""
+    return {
+        drivers["bridge"]: {"shift z": round(scene.bridge - BRIDGE_HOME_M, 6)},
+        drivers["sail"]: {"shift z": round(scene.sail - SAIL_HOME_M, 6)},
+        drivers["lantern"]: {"turn z": round(math.radians(scene.lantern), 6)},
+    }
+
+
+def look_values(
+    show: Show, rig: Mapping[str, tuple[str, ...]], drivers: Mapping[str, str], scene: Scene
+) -> dict[str, Values]:
+    """The values of a scene, by fixture or cell: all else dark, heads at home. They are aimed from where drivers have
+    brought them by then."""
+    moved = moved_values(drivers, scene)
+    show = posed(show, poses_told(show, moved))
     compiled = compiled_show(show).rig
     names = [feature.name for feature in FEATURES]
     home = dict(
@@ -245,4 +262,6 @@ def look_values(show: Show, rig: Mapping[str, tuple[str, ...]], scene: Scene) ->
                     to = np.array(part.to) + share * (np.array(part.till or part.to) - np.array(part.to))
                     aimed = aim([chains[cell]], [clamp_placement(show, fixture)], tuple(to.tolist()), [[0.0, 0.0]])
                     values[key] |= {"pan": round(float(aimed.pan[0]), 6), "tilt": round(float(aimed.tilt[0]), 6)}
+    for key, told in moved.items():
+        values[key] |= told
     return values

@@ -8,6 +8,7 @@ from zarfwright.core.playback.moves import move_findings
 from zarfwright.core.playback.order import Order
 from zarfwright.demo.build import Builder
 from zarfwright.demo.focus import build_focus
+from zarfwright.demo.moving import build_drivers
 from zarfwright.demo.papers import build_papers
 from zarfwright.demo.review import build_review
 from zarfwright.demo.rigging import build_patch, build_rig, build_structures, build_types
@@ -35,7 +36,7 @@ def build_demo(path: Path) -> None:
     types = build_types(build)
     rig = build_rig(build, on, types)
     build_patch(build, rig)
-    build_focus(build, rig, people)
+    points = build_focus(build, rig, people)
     carriers["lantern"] = build.do(
         "make carrier",
         ids=[on["lantern"], *rig["lantern wash"], *rig["lantern rays"]],
@@ -43,6 +44,11 @@ def build_demo(path: Path) -> None:
         number="301",
         pivot=[0, -3.5, 6.2],
     ).select[0]
+    drivers = build_drivers(build, carriers)
+    # Whatever the lantern does, its own light stays on who walks under it.
+    build.do("aim at", ids=list(rig["lantern wash"]), focus=points["Tongue"])
+    build.do("keep aim", ids=list(rig["lantern wash"]))
+    build.do("release", ids=list(rig["lantern wash"]))
     # The faults: one in mid-air (the fifth wash on stage right), one number twice, one without an address.
     astray = build.do(
         "place free",
@@ -70,13 +76,7 @@ def build_demo(path: Path) -> None:
         build.do("add viewpoint", name=name, eye=eye, target=target)
     looks = {}
     for scene in SCENES:
-        for carrier, field, text in (
-            ("bridge", "z", f"{scene.bridge}m"),
-            ("sail", "z", f"{scene.sail}m"),
-            ("lantern", "turn", f"={scene.lantern:g}"),
-        ):
-            build.do("set field", ids=[carriers[carrier]], field=field, text=text)
-        values = look_values(build.show, rig, scene)
+        values = look_values(build.show, rig, drivers, scene)
         looks[scene.name] = build.do("keep look", name=scene.name, note=scene.note, values=values).select[0]
     _run(build, [*looks.values()])
     build.do("add connection", name="Lighting desk", universes="1 to 40", lands="1")

@@ -82,6 +82,7 @@ TOLD = (
     EditArgs,
     signals.SignalEvent,
     signals.PatchEvent,
+    signals.CarriedEvent,
     signals.TroubleEvent,
     signals.DoctorEvent,
     signals.MonitorEvent,

@@ -7,6 +7,8 @@ from dataclasses import asdict
 from flask import Response, abort, request
 from flask_openapi3.blueprint import APIBlueprint
 
+from zarfwright.core.carriers.planned import groups_by_item, plan_of
+from zarfwright.core.edits.carrying import as_in_look
 from zarfwright.core.errors import JobError
 from zarfwright.core.looks.differences import differences
 from zarfwright.core.looks.kept import seen
@@ -21,6 +23,7 @@ from zarfwright.formats.csv import read_csv
 from zarfwright.formats.pictures import small_jpeg
 from zarfwright.links.frames import full_frame
 from zarfwright.links.live.playing import scaling_of
+from zarfwright.web.desk.views import mounts_of, scene
 from zarfwright.web.here import desk_of, for_ever, json_response, services, uploaded
 from zarfwright.web.look_models import (
     DiffQuery,
@@ -38,6 +41,7 @@ from zarfwright.web.look_models import (
 )
 from zarfwright.web.models import KeyPath, Problem, ShowPath, ThingPath, Who
 from zarfwright.web.show_models import EditResult
+from zarfwright.web.stand_models import LookStand, StandQuery
 
 api = APIBlueprint("looks", __name__, abp_responses={400: Problem, 404: Problem})
 
@@ -51,6 +55,22 @@ def look_picture(path: ThingPath) -> Response:
     show.body(path.thing, Look)
     raw = scaling_of(patch_rows(show)).pack(look_frame(show, path.thing))
     return Response(full_frame(raw, 1, number, 0.0, 0.0), mimetype="application/octet-stream")
+
+
+@api.get("/api/shows/<show>/looks/<thing>/stand", responses={200: LookStand})
+def look_stand(path: ThingPath, query: StandQuery) -> Response:
+    """What stands elsewhere in a look, or may just now: its carriers, and what drivers move, with all on them."""
+    show = desk_of(path.show).show
+    show.body(path.thing, Look)
+    stand = as_in_look(show, path.thing, query.driven)
+    touched = {key for key, item in stand.items.items() if item is not show.items[key]}
+    touched |= groups_by_item(show, plan_of(show)).keys() if query.driven else set()
+    hung = {
+        item.id for item, fixture in show.fixtures() if fixture.hang is not None and fixture.hang.structure in touched
+    }
+    # The shapes are those that browsers have already.
+    solids = scene(stand, [stand.items[key] for key in touched if not show.hidden(show.items[key])], {})
+    return json_response({"solids": solids, "mounts": mounts_of(stand, touched | hung)})
 
 
 @api.get("/api/shows/<show>/looks/<thing>/values", responses={200: LookValues})

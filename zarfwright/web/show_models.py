@@ -6,6 +6,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field, RootModel, create_model
 
+from zarfwright.core.carriers.types import Axis
 from zarfwright.core.edits import EDITS
 from zarfwright.core.kinds import KINDS
 from zarfwright.web.look_models import LookFacts
@@ -95,6 +96,24 @@ class FindingOut(BaseModel):
     repair: RepairOut | None
 
 
+class DriverChannelOut(BaseModel):
+    """What a channel of a driver does: metres, degrees, times as large, or degrees a second; its speed a second and its
+    acceleration a second squared."""
+
+    axis: Axis
+    low: float
+    home: float
+    high: float
+    speed: float
+    acceleration: float
+    bits: Literal[8, 16]
+
+
+class DriverOut(BaseModel):
+    channels: list[DriverChannelOut]
+    returns: bool
+
+
 class TypeOut(BaseModel):
     name: str
     maker: str
@@ -105,6 +124,8 @@ class TypeOut(BaseModel):
     words: str
     """Further words that it is found by."""
     modes: list[ModeOut]
+    driver: DriverOut | None = None
+    """What it moves, where it is the type of a driver."""
 
 
 class PartOut(BaseModel):

@@ -184,6 +184,14 @@ class TroubleEvent(BaseModel):
     text: str
 
 
+class CarriedEvent(BaseModel):
+    """What drivers move together, by the id of its thing, in the order of the poses that are sent by this plan."""
+
+    event: Literal["carried"]
+    plan: int
+    groups: list[str]
+
+
 class PatchEvent(BaseModel):
     """The rows of the frames to come (a fixture's id once for each of its beams), value = raw * scale + offset for each
     field, gobo images and photometric webs by key, and the facets of prisms (x, y in gate radii, turn in degrees)."""

@@ -30,6 +30,7 @@ import { Compared } from "./Compared";
 import { DrawnNote } from "./DrawnNote";
 import { Paper } from "./Paper";
 import { offScale } from "./PicturePanel";
+import { useCarriedFeed } from "./carriedFeed";
 import { useStageFeed } from "./stageFeed";
 
 const VIEWS: [ViewName, string][] = [["free", "Free"], ["plan", "Plan"], ["front", "Front"], ["back", "Back"], ["left", "From SR"], ["right", "From SL"], ["section", "Section"]];
@@ -173,6 +174,7 @@ export function StageView() {
     };
   }, []);
   useStageFeed();
+  useCarriedFeed();
 
   return (
     <Box ref={box} as="main" aria-label="Stage" position="relative" flex="1" minHeight="0" bg="ink0" overflow="hidden">

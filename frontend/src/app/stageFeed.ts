@@ -1,7 +1,7 @@
 import { useEffect, useMemo } from "react";
 import { isA } from "../kinds";
 import { shapeOf, useArrange } from "../show/arranging";
-import { called, keptCarriers, settings, thing, things, useShow, valueOf } from "../show/document";
+import { called, keptCarriers, settings, standsElsewhere, thing, things, useShow, valueOf } from "../show/document";
 import { readUnderlay, useUnderlay } from "../show/drawing";
 import { type ShownGhost, useGesture, useGhost } from "../show/edits";
 import { stageLabels } from "../show/labels";
@@ -195,10 +195,11 @@ export function useStageFeed(): void {
     for (const one of looksShown ? looksShown.split(",") : []) {
       const [picture, id] = one.startsWith("live=") ? ["live", one.slice(5)] : [one, one];
       const look = thing(objects, id, "look");
-      const away = look ? keptCarriers(objects, look.body).some((one) => !one.there) : false;
+      // What drivers move goes its own way while a running order plays.
+      const away = look ? (picture === "live" ? keptCarriers(objects, look.body).some((one) => !one.there) : standsElsewhere(objects, look.body)) : false;
       if (!away) stage?.setStand(picture, null);
       else
-        void fetchLookStand(id).then(
+        void fetchLookStand(id, picture !== "live").then(
           (stand) => {
             // An answer that came late is about a show that has changed since.
             if (useShow.getState().objects === objects) stage?.setStand(picture, standing(stand));

@@ -292,16 +292,16 @@ export function Segments<T extends string>({ name, value, options, onChange }: {
 }
 
 /** A value from 0 to 1, in percent. */
-export function Level({ label, value, unset, onMove, onChange }: { label: string; value: number; /** It is not held: what is shown says nothing. */ unset?: boolean; onMove?: (value: number) => void; onChange: (value: number) => void }) {
+export function Level({ label, value, unset, says, onMove, onChange }: { label: string; value: number; /** It is not held: what is shown says nothing. */ unset?: boolean; /** What a value is, where it is no share; then it moves by thousandths. */ says?: (value: number) => string; onMove?: (value: number) => void; onChange: (value: number) => void }) {
   const id = useId();
   const dragged = useDragged(value, onMove, onChange);
   const percent = Math.round(dragged.value * 100);
   return (
     <Labelled label={label} htmlFor={id}>
       <Flex align="center" gap="8px">
-        <chakra.input id={id} type="range" min={0} max={100} value={percent} accentColor="{colors.brass}" flex="1" minWidth="0" {...dragged.on((text) => Number(text) / 100)} />
-        <Box fontFamily="mono" fontSize="12px" width="38px" textAlign="right">
-          {unset && dragged.value === value ? "–" : `${percent} %`}
+        <chakra.input id={id} type="range" min={0} max={says ? 1000 : 100} value={says ? Math.round(dragged.value * 1000) : percent} aria-valuetext={says?.(dragged.value)} accentColor="{colors.brass}" flex="1" minWidth="0" {...dragged.on((text) => Number(text) / (says ? 1000 : 100))} />
+        <Box fontFamily="mono" fontSize="12px" width={says ? "64px" : "38px"} textAlign="right" color={says && unset ? "dim" : undefined}>
+          {unset && !says && dragged.value === value ? "–" : (says?.(dragged.value) ?? `${percent} %`)}
         </Box>
       </Flex>
     </Labelled>

@@ -1,6 +1,8 @@
 /** Words of ours, each in a sentence: said where the pointer rests on them, in whatever card or list they stand. */
 const TERMS: Record<string, string> = {
   carrier: "Carrier: one handle for several things; moved or turned, all that is on it goes along",
+  driver: "Driver: what lets a console move a carrier, or one thing, by channels of its own",
+  drivers: "Drivers: what lets a console move carriers, or single things, by channels of their own",
   pivot: "Pivot: the place of a carrier, which it is moved by and turned about",
   rail: "Rail: a line of a structure that fixtures are clamped to",
   rails: "Rails: the lines of a structure that fixtures are clamped to",

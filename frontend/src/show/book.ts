@@ -1,7 +1,7 @@
 import { create } from "zustand";
 import type { Vec3 } from "../stage/data";
 import { fileFor, get, post, putBytes, sendFile } from "./api";
-import { at, keptCarriers, settings, thing, things, useShow, who } from "./document";
+import { at, settings, standsElsewhere, thing, things, useShow, who } from "./document";
 import { fetchLookPicture, fetchLookStand, standing } from "./link";
 import { exposureOf, looksInOrder, madeOf } from "./looks";
 import { notify } from "./messages";
@@ -52,7 +52,7 @@ async function draw(look: string, view: string): Promise<void> {
   if (!stage || !body || !place) return;
   const of = bookMadeOf(look, view);
   await fetchLookPicture(look);
-  const away = keptCarriers(objects, body).some((one) => !one.there);
+  const away = standsElsewhere(objects, body);
   if (away) stage.setStand(look, standing(await fetchLookStand(look)));
   try {
     const [width, height] = BOOK_SIZES[now().size];

@@ -1,6 +1,6 @@
 import { create } from "zustand";
 import type { Vec3 } from "../stage/data";
-import { keptCarriers, thing, useShow } from "./document";
+import { standsElsewhere, thing, useShow } from "./document";
 import { fetchLookPicture, fetchLookStand, standing } from "./link";
 import { lookName } from "./looks";
 import { notify } from "./messages";
@@ -69,7 +69,7 @@ async function shoot({ picture, from }: Side): Promise<Shot> {
   const place = placeOf(from);
   if (!stage || !place) throw new Error("There is no free view to look from: show one in a pane.");
   const look = thing(objects, picture, "look");
-  const away = look && keptCarriers(objects, look.body).some((one) => !one.there);
+  const away = look && standsElsewhere(objects, look.body);
   if (look) await fetchLookPicture(picture);
   if (away) stage.setStand(picture, standing(await fetchLookStand(picture)));
   const { width, height } = size();

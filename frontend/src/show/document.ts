@@ -153,6 +153,11 @@ export function keptCarriers(objects: Record<string, Row>, look: Thing<"look">["
   });
 }
 
+/** Whether anything may stand elsewhere in a look than it does now: a carrier, or what a driver moves. */
+export function standsElsewhere(objects: Record<string, Row>, look: Thing<"look">["body"]): boolean {
+  return keptCarriers(objects, look).some((one) => !one.there) || things(objects, "fixture").some((one) => one.body.drives);
+}
+
 export type Settings = Required<Thing<"show">["body"]>;
 const UNSET: Settings = {
   name: "", venue: "", system: "metric", playing: null, running: null, look_first: false, active_layer: null, follow_console: true, only_connection: null, consoles_on: null, spare_console: false, haze_per_m: 0.015, haze_uneven: 0, exposure_kind: "eye", exposure_ev: 8,

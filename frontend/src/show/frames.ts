@@ -3,6 +3,7 @@
 export const FULL = 1;
 export const DELTA = 2;
 export const LEVELS = 3;
+export const POSES = 4;
 
 export interface Scaling {
   rig: number;
@@ -12,6 +13,7 @@ export interface Scaling {
 
 export type Message =
   | { kind: "frame"; rig: number; sequence: number; came: number; left: number; values: Float32Array }
+  | { kind: "poses"; plan: number; values: Float32Array }
   | { kind: "levels"; universe: number; levels: Uint8Array }
   | { kind: "skipped"; why: string };
 
@@ -29,6 +31,7 @@ export class FrameReader {
     const rig = head.getUint16(6, true);
     const count = head.getUint32(24, true);
     if (kind === LEVELS) return { kind: "levels", universe: count, levels: new Uint8Array(data, 32, 512) };
+    if (kind === POSES) return { kind: "poses", plan: rig, values: new Float32Array(data.slice(32, 32 + count * 32)) };
     if (!scaling || (scaling.rig & 0xffff) !== rig) return { kind: "skipped", why: "of another patch" };
     if (kind === FULL) this.raw = new Uint16Array(data.slice(32, 32 + count * fields * 2));
     else if (kind === DELTA) {

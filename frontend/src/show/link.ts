@@ -1,11 +1,11 @@
 import type { Solid } from "../stage/data";
 import type { Stand } from "../stage/scene/stands";
 import { get, getBytes } from "./api";
+import { hearCarried, hearPoses } from "./carried";
 import { hearCapture, readCapture } from "./capture";
 import { hearCheck, hearConsoles, readConsoles } from "./consoles";
 import { FrameReader, type Scaling } from "./frames";
 import { applyUpdate, at, hearFindings, load, useShow } from "./document";
-import { seen } from "./edits";
 import { hearJobs, readJobs } from "./jobs";
 import { useLink } from "./connection";
 import { hearPicture, hearSettling, readSettling } from "./looks";
@@ -15,9 +15,9 @@ import { hearPresence } from "./presence";
 import { hearDoctor, readDoctor } from "./doctor";
 import { hearRun, readRun } from "./run";
 import { hearSimulated, hearSimulatedLevels, readSimulated } from "./simulated";
-import type { CaptureEvent, CheckEvent, ConsolesEvent, DoctorEvent, FindingsEvent, GhostOut, JobsEvent, MonitorEvent, OpenedEvent, PatchEvent, PictureEvent, PresenceEvent, RunEvent, SettlingEvent, SignalEvent, SimulatedEvent, SimulatedLevels, TroubleEvent, Update } from "./types";
+import type { CaptureEvent, CarriedEvent, CheckEvent, ConsolesEvent, DoctorEvent, FindingsEvent, JobsEvent, LookStand, MonitorEvent, OpenedEvent, PatchEvent, PictureEvent, PresenceEvent, RunEvent, SettlingEvent, SignalEvent, SimulatedEvent, SimulatedLevels, TroubleEvent, Update } from "./types";
 
-type Event = SignalEvent | PatchEvent | SimulatedEvent | SimulatedLevels | ConsolesEvent | CheckEvent | Update | PresenceEvent | OpenedEvent | FindingsEvent | JobsEvent | TroubleEvent | DoctorEvent | MonitorEvent | CaptureEvent | RunEvent | PictureEvent | SettlingEvent;
+type Event = CarriedEvent | SignalEvent | PatchEvent | SimulatedEvent | SimulatedLevels | ConsolesEvent | CheckEvent | Update | PresenceEvent | OpenedEvent | FindingsEvent | JobsEvent | TroubleEvent | DoctorEvent | MonitorEvent | CaptureEvent | RunEvent | PictureEvent | SettlingEvent;
 type Listener = (picture: string, values: Float32Array, left?: number) => void;
 
 /** Frames go straight from the socket to the stage; React never sees them. */
@@ -62,6 +62,7 @@ function hear(event: Event): void {
   else if (event.event === "capture") hearCapture(event);
   else if (event.event === "jobs") hearJobs(event.jobs);
   else if (event.event === "run") hearRun(event);
+  else if (event.event === "carried") hearCarried(event);
   else if (event.event === "settling") hearSettling(event);
   else if (event.event === "picture") hearPicture(event);
   else if (event.event === "presence") hearPresence(event);
@@ -95,6 +96,7 @@ export async function stayConnected(): Promise<void> {
       if (typeof message.data === "string") return hear(JSON.parse(message.data) as Event);
       const read = reader.read(message.data, scaling);
       if (read.kind === "frame") deliver("live", read.values, read.left);
+      else if (read.kind === "poses") hearPoses(read.plan, read.values);
       else if (read.kind === "levels" && read.universe === useLink.getState().watching) {
         useLink.setState({ levels: read.levels });
       }
@@ -121,15 +123,13 @@ export function watchLevels(universe: number | null, monitor = false, anew = fal
   if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify({ watch: universe, monitor, anew }));
 }
 
-/** What stands elsewhere in a look than it does now: its carriers with all that is on them; null: nothing. */
-export async function fetchLookStand(look: string): Promise<{ solids: GhostOut["scene"]; mounts: GhostOut["mounts"] } | null> {
-  const result = await seen("play look", { id: look });
-  return result.ghost ? { solids: result.ghost.scene, mounts: result.ghost.mounts } : null;
+/** What stands elsewhere in a look than it may just now: its carriers, and what drivers move, with all on them. */
+export function fetchLookStand(look: string, driven = true): Promise<LookStand> {
+  return get("/api/shows/{show}/looks/{thing}/stand", { params: { path: { ...at().params.path, thing: look }, query: { driven } } });
 }
 
 /** The same as the stage takes it. */
-export const standing = (stand: Awaited<ReturnType<typeof fetchLookStand>>): Stand | null =>
-  stand && { solids: stand.solids as Solid[], mounts: Object.entries(stand.mounts).map(([id, place]) => ({ id, ...place })) };
+export const standing = (stand: LookStand): Stand => ({ solids: stand.solids as Solid[], mounts: Object.entries(stand.mounts).map(([id, place]) => ({ id, ...place })) });
 
 /** Fetch the picture of a look by itself, for a pane that compares. */
 export async function fetchLookPicture(look: string): Promise<void> {

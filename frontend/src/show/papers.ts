@@ -39,6 +39,7 @@ export const LISTS: readonly { value: string; label: string }[] = [
   { value: "instruments", label: "Instruments by position" }, { value: "hookup", label: "Channel hookup" }, { value: "addresses", label: "Addresses by universe" },
   { value: "colours", label: "Colours and gobos" }, { value: "circuits", label: "Circuits and dimmers" }, { value: "power", label: "Power and phases" }, { value: "weights", label: "Weights" },
   { value: "focus", label: "Focus chart" }, { value: "cables", label: "Cables" }, { value: "looks", label: "Looks" }, { value: "notes", label: "Notes" },
+  { value: "moves", label: "What moves" },
 ];
 
 export type SheetLook = NonNullable<EditArgs["set view"]["look"]>;

@@ -1,5 +1,5 @@
 import { useEffect } from "react";
-import { keptCarriers, thing, useShow } from "./document";
+import { standsElsewhere, thing, useShow } from "./document";
 import { fetchLookPicture, fetchLookStand, standing } from "./link";
 import { exposureOf, keepPicture, looksInOrder, madeOf } from "./looks";
 import { usePanes } from "./panes";
@@ -26,7 +26,7 @@ async function draw(id: string): Promise<void> {
   if (!stage || !look) return;
   const point = thing(objects, look.body.viewpoint, "viewpoint");
   await fetchLookPicture(id);
-  const away = keptCarriers(objects, look.body).some((one) => !one.there);
+  const away = standsElsewhere(objects, look.body);
   if (away) stage.setStand(id, standing(await fetchLookStand(id)));
   try {
     const picture = await stage.pictureFrom(id, (point?.body ?? HOUSE) as typeof HOUSE, WIDTH, HEIGHT, exposureOf(look.body));

@@ -8,6 +8,7 @@ import type { Forecast, StepName, Wish } from "./light/quality";
 import type { StillOptions } from "./light/still";
 import { type Air, air, pixels, probe, type Probed, report, type StageReport } from "./report";
 import { BeamState } from "./scene/beams";
+import { type Carried, Carrying } from "./scene/carried";
 import { Landings } from "./scene/landings";
 import { MeshStore } from "./scene/meshes";
 import { Solids } from "./scene/solids";
@@ -45,6 +46,7 @@ export class Stage {
   readonly solids: Solids;
   readonly landings: Landings;
   readonly stands: Stands;
+  private readonly carrying: Carrying;
   drawing: Drawing | null = null;
   private readonly uniforms: Record<string, THREE.IUniform> = {};
   private readonly gobos: GoboStore;
@@ -63,7 +65,6 @@ export class Stage {
   private handleHot: string | null = null;
   private labels: LabelChoice = { bodies: false, landings: false };
   rails: Readonly<Record<string, readonly RailLine[]>> = {};
-  carriers: readonly CarrierMark[] = [];
   /** The panes where what is drawn over the picture is to be drawn again. */
   private readonly overStale = new Set<string>();
   private readonly beat = new Beat((now) => this.look(now));
@@ -94,6 +95,7 @@ export class Stage {
     });
     this.landings = new Landings(this.state, this.solids);
     this.stands = new Stands(this.state, this.solids);
+    this.carrying = new Carrying(this.state, this.solids);
     this.gobos = new GoboStore(sources.gobo, () => this.invalidate());
     this.webs = new WebStore(sources.web, () => this.invalidate());
     const selecting = new SelectTool(this);
@@ -274,6 +276,15 @@ export class Stage {
     this.invalidate();
   }
 
+  get carriers(): readonly CarrierMark[] {
+    return this.carrying.marksNow;
+  }
+
+  /** Where drivers have brought what they move. */
+  setCarried(groups: readonly Carried[]): void {
+    if (this.carrying.set(groups)) this.invalidate();
+  }
+
   /** The rails that fixtures are put on. */
   setRails(rails: Readonly<Record<string, readonly RailLine[]>>): void {
     this.rails = rails;
@@ -282,7 +293,7 @@ export class Stage {
   }
 
   setCarriers(marks: readonly CarrierMark[]): void {
-    this.carriers = marks;
+    this.carrying.setMarks(marks);
     this.touchOverlay();
   }
 

@@ -151,6 +151,13 @@ export interface PutPlace {
   normal: Vec3 | null;
 }
 
+/** Where something that is driven has been brought, against where it was drawn: x -> position + size . R x. */
+export interface Pose {
+  readonly position: Vec3;
+  readonly rotation: Quat;
+  readonly size: number;
+}
+
 /** The handle of a carrier, or a focus point. */
 export interface CarrierMark {
   id: string;

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 import numpy as np
 
+from zarfwright.core.carriers.meeting import Meeting, meetings
 from zarfwright.core.carriers.planned import drivers_of, frame_of_driver
-from zarfwright.core.carriers.types import Axis, ranges_of
+from zarfwright.core.carriers.types import Axis, Range, ranges_of
 from zarfwright.core.findings import Finding, Repair
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show
 from zarfwright.core.space import Floats, rotate
+from zarfwright.core.units import format_length
 
 SAME = 0.999
 """The cosine of two axes that are one."""
@@ -70,4 +72,40 @@ def findings(show: Show) -> list[Finding]:
             gone = Repair("Remove it", "remove", {"ids": [item.id]})
             text = f"{item.name.capitalize()} moves nothing any more: what it moved was removed."
             found.append(Finding("hang", (item.id,), text, True, gone, code="driver_of_nothing"))
-    return found
+    return [*found, *(_meets(show, one) for one in meetings(show))]
+
+
+def _meets(show: Show, one: Meeting) -> Finding:
+    """Two things that meet on the way, with the range that would keep them apart."""
+    moved, other, driver = (show.items[key].name for key in (one.moved, one.other, one.driver))
+    where = _where(show, one)
+    text = f"{moved} meets {other} at {where}, which is {100 * one.level:.0f} % of {driver}: end its range before."
+    repair = None
+    if one.range.axis != "spin":
+        body = show.body(one.driver, Fixture)
+        every = ranges_of(show.types[body.type], body.mode)
+        ranges = [_ended(r, one) if r.axis == one.range.axis else r for r in every]
+        if all(r.high - r.low > 1e-3 for r in ranges):
+            repair = Repair("End it before", "set driver", {"id": one.driver, "channels": [said_of(r) for r in ranges]})
+    things = tuple(dict.fromkeys((one.driver, one.moved, one.other)))
+    return Finding("hang", things, text, True, repair, code="driver_meets")
+
+
+def _ended(one: Range, at: Meeting) -> Range:
+    """A range that ends before something is met."""
+    end = round(at.clear, 3)
+    return replace(one, high=end) if at.value >= one.home else replace(one, low=end)
+
+
+def _where(show: Show, one: Meeting) -> str:
+    axis = one.range.axis
+    if axis in ("x", "y", "z"):
+        return f"{axis} {format_length(one.value, show.settings.system)}"
+    return f"{one.value:.2f} times its size" if axis == "size" else f"{one.value:.0f}°"
+
+
+def said_of(one: Range) -> dict[str, object]:
+    """A channel as an edit takes it: metres and degrees."""
+    unit = "m" if one.unit == "m" else ""
+    texts = {name: f"{getattr(one, name):.6g}{unit}" for name in ("low", "home", "high", "speed", "acceleration")}
+    return {"axis": one.axis, "bits": one.bits, **texts}

@@ -34,7 +34,7 @@ MAKER = "Drivers"
 PART = "Driver"
 STILL = 0.02
 PROFILE_STEPS = 24
-SIZE_LIMIT = 4.0
+
 RETURN_FROM = 192
 
 
@@ -114,7 +114,7 @@ def _functions(one: Range) -> tuple[ChannelFunction, ...]:
     """The functions of a channel, by numbers.md."""
     middle = (one.top + 1) // 2
     if one.axis == "size":
-        name = f"Size {one.high:g}"
+        name = f"Size {_said(one.high)}"
         return (
             _function("Smaller", one, 0, (1 / one.high, 1.0), profile=name),
             _function("Larger", one, middle, (1.0, one.high), middle, profile=name),
@@ -165,20 +165,26 @@ def _profile(limit: float) -> DmxProfile:
         points.append(
             ProfilePoint(begin, at(begin), d0, (3 * rise - 2 * d0 - d1) / step, (d0 + d1 - 2 * rise) / step**2)
         )
-    return DmxProfile(f"Size {limit:g}", tuple(points))
+    return DmxProfile(f"Size {_said(limit)}", tuple(points))
+
+
+def _said(number: float) -> str:
+    """A number as names of the standard may have it: without a dot."""
+    return f"{number:g}".replace(".", "_")
 
 
 def name_of(ranges: Sequence[Range], usual: str = "", returns: bool = False) -> str:
-    """What such a type is called: what it is for and how far it goes."""
+    """What such a type is called: what it is for and how far it goes, lengths in millimetres."""
     parts = []
     for one in ranges:
         if one.axis == "size":
-            parts.append(f"size up to {one.high:g} times")
+            parts.append(f"size up to {_said(one.high)} times")
         elif one.axis == "spin":
-            parts.append(f"up to {one.high:g} deg/s")
+            parts.append(f"up to {_said(one.high)} deg/s")
         else:
-            unit = "deg" if one.unit == "°" else one.unit
-            parts.append(f"{one.axis} {one.low:g} to {one.high:g} {unit}")
+            unit, factor = ("deg", 1.0) if one.unit == "°" else ("mm", 1000.0)
+            low, high = (_said(round(end * factor, 3)) for end in (one.low, one.high))
+            parts.append(f"{one.axis} {low} to {high} {unit}")
     many = " and ".join(parts) if len(parts) < 3 else f"of {len(parts)} channels"
     title = usual.capitalize() if usual else "Driver"
     return f"{title} {many}{' with return' if returns and usual != 'spinner' else ''}"

@@ -12,6 +12,7 @@ from zarfwright.core.doctor.arriving import (
     unwanted_universe,
 )
 from zarfwright.core.doctor.dark import all_zero, dark_colour, dark_iris, dark_shutter, decoded, scaled
+from zarfwright.core.doctor.driven import drivers_at_odds
 from zarfwright.core.doctor.facts import Cause, Facts
 from zarfwright.core.doctor.patching import fine_swapped, shared_slots
 from zarfwright.core.doctor.rig import patched
@@ -49,4 +50,4 @@ def diagnose(facts: Facts, show: Show) -> list[Cause]:
     # Swapped bytes look like slots that lie one further.
     swapped = {key for cause in found if cause.cause == "fine_swapped" for key in cause.fixtures}
     shifted = [cause for cause in mode_shift(facts, show, rig) if not set(cause.fixtures) <= swapped]
-    return found + shifted + shared_slots(show, rig)
+    return found + shifted + shared_slots(show, rig) + drivers_at_odds(show)

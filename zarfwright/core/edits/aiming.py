@@ -214,8 +214,9 @@ class Release(Arguments):
 def _released(fixture: Fixture, features: list[str]) -> Fixture:
     kept = {} if not features else {k: v for k, v in fixture.hands.items() if k not in features}
     fixture = without_cells(fixture, features) if features else replace(fixture, cells={})
-    # A head that is no longer held does not look at its place any more; a yoke stays as it was set.
-    let_go = TURNS & (fixture.hands.keys() - kept.keys())
+    # A head that is no longer held does not look at its place any more, unless it keeps its aim whoever drives it; a
+    # yoke stays as it was set.
+    let_go = TURNS & (fixture.hands.keys() - kept.keys()) and not (fixture.aim is not None and fixture.aim.kept)
     after = replace(fixture, hands=kept, aim=None if let_go else fixture.aim)
     return without_palettes(after, fixture.hands.keys() - kept.keys())
 

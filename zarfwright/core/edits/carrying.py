@@ -261,11 +261,11 @@ def carriers_brought(show: Show, to: CarrierPlaces) -> tuple[list[Change], list[
     ], names
 
 
-def as_in_look(show: Show, look: str) -> Show:
-    """The show with its carriers where a look has them, and what drivers move where they have brought it by then."""
+def as_in_look(show: Show, look: str, driven: bool = True) -> Show:
+    """The show with its carriers where a look has them, and (`driven`) what drivers move where they have brought it."""
     changes, _ = carriers_brought(show, carriers_of(show, look))
     stand = show.after(changes) if changes else show
-    return posed(stand, poses_told(stand, resolved(stand, look)))
+    return posed(stand, poses_told(stand, resolved(stand, look))) if driven else stand
 
 
 def _depth(show: Show, item: Item) -> int:

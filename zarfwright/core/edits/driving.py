@@ -208,7 +208,11 @@ def add_driver(show: Show, args: AddDriver, new_id: NewId) -> Edit:
                    purpose=f"Moves {thing.name}"[:NAME_MOST])  # fmt: skip
     with_type = replace(show.after(changes), types={**show.types, key: wanted})
     if args.start.strip():
-        start = in_sequence([wanted.modes[0].footprint], parse_place(args.start))[0]
+        try:
+            slot = parse_place(args.start)
+        except JobError as wrong:
+            raise JobError(str(wrong), "start") from wrong
+        start = in_sequence([wanted.modes[0].footprint], slot)[0]
         body = replace(body, universe=start.universe, address=start.address)
     item = added(with_type, "fixture", [body], new_id)[0]
     item = replace(item, parent=thing.id if isinstance(thing.body, Carrier) else thing.parent, layer=thing.layer)

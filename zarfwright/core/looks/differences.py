@@ -9,6 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from zarfwright.core.aiming.colour import xy_of_rgb
+from zarfwright.core.carriers.words import COLUMNS as DRIVEN
+from zarfwright.core.carriers.words import moved
 from zarfwright.core.dmx.features import FEATURES, INDEX
 from zarfwright.core.drive import value_rows
 from zarfwright.core.looks.groups import groups_of
@@ -163,6 +165,8 @@ def _phrase(seen: _Seen, kind: str, rows: list[int]) -> str:
         kelvin = (cct_k(*a), cct_k(*b)) if a is not None and b is not None else (None, None)
         by = abs((kelvin[0] or 0.0) - (kelvin[1] or 0.0))
         return f"{kind} by {round(by, -1):.0f} K"
+    if kind == "position" and bool(seen.differs[rows][:, DRIVEN].any()):
+        return "; ".join(f"{moved(seen.second[row])} (was {moved(seen.first[row])})" for row in rows)
     if kind == "position":
         return f"turned by {spanned(np.degrees(_turned(seen, rows)))}°"
     if kind in ("wider", "narrower"):

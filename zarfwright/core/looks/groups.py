@@ -25,6 +25,8 @@ class Group:
     def called(self, show: Show, some: Collection[str]) -> str:
         """Some of its fixtures as a sentence begins with them: all by the group's name, few by their numbers."""
         if len(some) == len(self.ids):
+            if self.what == "drivers" and self.where:
+                return self.where
             return f"{self.where} {self.what}" if self.where else self.what.capitalize()
         one = len(some) == 1
         names = [_number(show.items[key]) for key in self.ids if key in some]
@@ -42,6 +44,8 @@ def _what(show: Show, fixture: Fixture) -> str:
     fixture_type = show.types.get(fixture.type)
     if fixture_type is None:
         return "fixtures"
+    if fixture.drives is not None:
+        return "drivers"
     if "laser" in sort_of(fixture_type).lower():
         return "lasers"
     if aiming_chain(fixture_type, fixture.mode).moves:
@@ -57,6 +61,8 @@ def groups_of(show: Show, ids: Iterable[str] | None = None) -> list[Group]:
         if wanted is not None and item.id not in wanted:
             continue
         structure = show.items.get(fixture.hang.structure) if fixture.hang is not None else None
+        if fixture.drives is not None:
+            structure = show.items.get(fixture.drives.thing)
         where = structure.name if structure is not None else ""
         found.setdefault((where, _what(show, fixture)), []).append(item.id)
     return [Group(where, what, tuple(members)) for (where, what), members in found.items()]

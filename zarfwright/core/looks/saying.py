@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from zarfwright.core.aiming.colour import xy_of_rgb
+from zarfwright.core.carriers.words import moved
 from zarfwright.core.drive import value_rows
 from zarfwright.core.looks.differences import colour_word, spanned
 from zarfwright.core.looks.groups import groups_of
@@ -60,7 +61,9 @@ def saying(show: Show, said: Said) -> list[GroupSaid]:
         lit = [key for key in group.ids if any(level[row] > LIT and told[0] for row in of.get(key, ()))]
         bright = [row for row in own if level[row] > LIT]
         text = "dark" if told[0] else ""
-        if lit:
+        if group.what == "drivers":
+            text = "; ".join(moved(whole[row]) for row in own if told[SORTS.index("position")])
+        elif lit:
             of_all = "all" if len(lit) == len(group.ids) else f"{len(lit)} of {len(group.ids)}"
             text = f"{of_all} at {spanned(level[bright] * 100)} %, {_colours(light[bright])}"
         found.append(GroupSaid(group.called(show, group.ids), group.ids, len(lit), text, leaves))

@@ -11,6 +11,7 @@ from zarfwright.core.looks.shown import facts_of, in_order, resolved
 from zarfwright.core.papers import CIRCUIT_COLUMNS, circuit_schedule, circuit_totals
 from zarfwright.core.playback.order import Order, starts_of
 from zarfwright.core.review.notes import NOTE_COLUMNS, Note, note_rows
+from zarfwright.core.schedules.moves import moves
 from zarfwright.core.schedules.power import cables, power, weights
 from zarfwright.core.schedules.rig import addresses, colours, focus, hookup, instruments
 from zarfwright.core.schedules.table import ListStyle, Row, Table, arranged
@@ -65,11 +66,13 @@ SCHEDULES: dict[str, Callable[[Show], Table]] = {
     "cables": cables,
     "looks": looks,
     "notes": notes,
+    "moves": moves,
 }
 TITLES = {
     "instruments": "Instruments by position", "hookup": "Channel hookup", "addresses": "Addresses by universe",
     "colours": "Colours and gobos", "circuits": "Circuits and dimmers", "power": "Power and phases",
     "weights": "Weights", "focus": "Focus chart", "cables": "Cables", "looks": "Looks", "notes": "Notes",
+    "moves": "What moves",
 }  # fmt: skip
 
 

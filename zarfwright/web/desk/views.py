@@ -11,6 +11,7 @@ import orjson
 
 from zarfwright.core.aiming.shutters import blades_of
 from zarfwright.core.aiming.yokes import aiming_chain, turns_by_hand
+from zarfwright.core.carriers.types import is_driver, ranges_of, returns_home
 from zarfwright.core.looks.look import Look
 from zarfwright.core.looks.said import NOTHING
 from zarfwright.core.looks.shown import facts_of, resolved
@@ -95,6 +96,14 @@ def mode_out(mode: Mode) -> dict[str, Any]:
     }
 
 
+def driver_out(found: FixtureType) -> dict[str, Any] | None:
+    """What a driver's type moves; None of all others."""
+    if not is_driver(found):
+        return None
+    mode = found.modes[0].name
+    return {"channels": [asdict(one) for one in ranges_of(found, mode)], "returns": returns_home(found, mode)}
+
+
 def types(show: Show) -> dict[str, Any]:
     """What the front end knows of each type."""
     return {
@@ -106,6 +115,7 @@ def types(show: Show) -> dict[str, Any]:
             "sort": sort_of(found),
             "words": words_of(found),
             "modes": [mode_out(mode) for mode in found.modes],
+            "driver": driver_out(found),
         }
         for entry in show.of_kind("type")
         if (found := show.types.get(entry.id)) is not None

@@ -1,6 +1,7 @@
 import * as THREE from "three";
 import type { Gate } from "../gate";
-import type { Body, Cell, Mounted, PatchInfo, Quat, Vec3 } from "../data";
+import type { Body, Cell, Mounted, PatchInfo, Pose, Quat, Vec3 } from "../data";
+import { broughtPlace, broughtTurn } from "./carried";
 import { type FieldName, LAYOUT, type Places, placesOf } from "./fields";
 
 const PER_ROW = 64;
@@ -85,6 +86,8 @@ export class BeamState {
   private cells: (Cell | undefined)[] = [];
   private override = new Map<string, { position: Vec3; rotation: Quat }>();
   private elsewhere = new Map<string, { position: Vec3; rotation: Quat }>();
+  /** What drivers have brought elsewhere. */
+  private carried = new Map<string, Pose>();
   readonly pictures = new Map<string, Picture>();
 
   /** Another number for every other way in which clamps are placed. */
@@ -149,6 +152,26 @@ export class BeamState {
     this.write();
   }
 
+  /** Bring clamps to where drivers have them; those that were elsewhere and are not named any more go back. */
+  carry(poses: ReadonlyMap<string, Pose>): void {
+    const touched = new Set([...this.carried.keys(), ...poses.keys()]);
+    this.carried = new Map(poses);
+    this.changes += 1;
+    for (const id of touched) {
+      const first = this.index.get(id);
+      if (first === undefined) continue;
+      for (let row = first; this.fixtures[row] === id; row++) this.place(row);
+    }
+    this.static.needsUpdate = true;
+  }
+
+  /** Where a clamp is at rest, brought along. */
+  private broughtPlace(id: string): { position: Vec3; rotation: Quat } | undefined {
+    const own = this.mounted.get(id);
+    const pose = this.carried.get(id);
+    return own && pose ? { position: broughtPlace(pose, own.position), rotation: broughtTurn(pose, own.rotation) } : own;
+  }
+
   /** The row of a fixture's first beam. */
   rowOf(id: string): number | undefined {
     return this.index.get(id);
@@ -159,7 +182,7 @@ export class BeamState {
   }
 
   placeOf(id: string): { position: Vec3; rotation: Quat } | undefined {
-    return this.override.get(id) ?? this.elsewhere.get(id) ?? this.mounted.get(id);
+    return this.override.get(id) ?? this.elsewhere.get(id) ?? this.broughtPlace(id);
   }
 
   private writeStatic(): void {
@@ -174,10 +197,7 @@ export class BeamState {
       const fixture = this.mounted.get(id);
       const cell = fixture && this.bodies.get(fixture.body)?.cells[row - (this.index.get(id) ?? row)];
       if (!fixture || !cell) return undefined;
-      const place = this.placeOf(id) ?? fixture;
       const at = row * STATIC * 4;
-      data.set([...place.position, cell.lensRadius], at);
-      data.set(new THREE.Quaternion(...place.rotation).multiply(new THREE.Quaternion(...cell.mountTurn)).toArray(), at + 4);
       data.set([...cell.pan, this.peak[row] ?? 0], at + 8);
       data.set([...cell.tilt, cell.zero[0]], at + 12);
       data.set([...cell.lens, cell.zero[1]], at + 16);
@@ -185,7 +205,19 @@ export class BeamState {
       data[at + 24] = Number(cell.mirror);
       return cell;
     });
+    for (let row = 0; row < this.count; row++) this.place(row);
     this.static.needsUpdate = true;
+  }
+
+  /** Write where the clamp of a row is. */
+  private place(row: number): void {
+    const cell = this.cells[row];
+    const place = cell && this.placeOf(this.fixtures[row] ?? "");
+    if (!place) return;
+    const data = this.static.image.data as Float32Array;
+    const at = row * STATIC * 4;
+    data.set([...place.position, cell.lensRadius], at);
+    data.set(new THREE.Quaternion(...place.rotation).multiply(new THREE.Quaternion(...cell.mountTurn)).toArray(), at + 4);
   }
 
   /** Take a picture's beams: rows x fields, in the units of the wire (core/picture.py). */

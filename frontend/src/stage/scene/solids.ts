@@ -1,12 +1,13 @@
 import * as THREE from "three";
 import { isA } from "../../kinds";
-import type { Body, Mounted, Solid, Walls } from "../data";
+import type { Body, Mounted, Pose, Solid, Walls } from "../data";
 import BODY_VERTEX from "../light/body.vert.glsl?raw";
 import FACES from "../light/faces.frag.glsl?raw";
 import SOLID_VERTEX from "../light/solid.vert.glsl?raw";
 import SURFACE from "../light/surface.glsl?raw";
 import { Baked } from "./baked";
 import { type BeamState, STANDS } from "./beams";
+import { brought } from "./carried";
 import { Cutaway } from "./cutaway";
 import { type Cone, Instances, matrixOf } from "./instances";
 import type { MeshStore } from "./meshes";
@@ -95,6 +96,10 @@ export class Solids {
   private moved: THREE.Sphere[] = [];
   private solids = new Map<string, Solid>();
   private override = new Map<string, Solid>();
+  /** What drivers have brought elsewhere, as it stands there, and by which pose. */
+  private carried = new Map<string, { solid: Solid; pose: Pose }>();
+  /** Which group each is in, and its place there. */
+  private where = new Map<string, { group: Instances; at: number }>();
   private groups: Instances[] = [];
   private placed = new Map<string, { solid: Solid; ball: THREE.Sphere }>();
   private bodyMeshes: THREE.Mesh[] = [];
@@ -153,12 +158,34 @@ export class Solids {
 
   private takeStand(): void {
     for (const solid of this.standing.solids) {
-      const group = this.groups.find(({ ids }) => ids.includes(solid.id));
-      const at = group?.ids.indexOf(solid.id) ?? -1;
-      if (!group || at < 0) continue;
+      const place = this.where.get(solid.id);
+      if (!place) continue;
+      const { group, at } = place;
       this.stood.push({ group, at, own: group.matrices.slice(at * 16, at * 16 + 16) });
       this.put(group, at, matrixOf(solid).elements);
     }
+  }
+
+  /** Bring solids to where drivers have them; those that were elsewhere and are not named any more go back. */
+  carry(poses: ReadonlyMap<string, Pose>): void {
+    // Whatever one picture has elsewhere goes back first, for what it goes back to may be another place then.
+    for (const { group, at, own } of this.stood) this.put(group, at, own);
+    this.stood = [];
+    for (const id of new Set([...this.carried.keys(), ...poses.keys()])) {
+      const solid = this.solids.get(id);
+      const place = this.where.get(id);
+      const pose = poses.get(id);
+      if (solid && pose) this.carried.set(id, { solid: brought(solid, pose), pose });
+      else this.carried.delete(id);
+      if (!solid || !place) continue;
+      this.moved.push(place.group.ballOf(place.at));
+      this.put(place.group, place.at, matrixOf(this.get(id) ?? solid).elements);
+      const ball = place.group.ballOf(place.at);
+      this.moved.push(ball);
+      this.placed.set(id, { solid: this.get(id) ?? solid, ball });
+    }
+    this.takeStand();
+    this.changes += 1;
   }
 
   private put(group: Instances, at: number, matrix: ArrayLike<number>): void {
@@ -169,6 +196,12 @@ export class Solids {
 
   setSolids(solids: Solid[]): void {
     this.solids = new Map(solids.map((solid) => [solid.id, solid]));
+    // What they were brought by holds for them as they are now.
+    for (const [id, { pose }] of this.carried) {
+      const solid = this.solids.get(id);
+      if (solid) this.carried.set(id, { solid: brought(solid, pose), pose });
+      else this.carried.delete(id);
+    }
     void this.rebuild();
   }
 
@@ -179,11 +212,11 @@ export class Solids {
   }
 
   get(id: string): Solid | undefined {
-    return this.override.get(id) ?? this.solids.get(id);
+    return this.override.get(id) ?? this.carried.get(id)?.solid ?? this.solids.get(id);
   }
 
   all(): Solid[] {
-    const shown = [...this.solids.values()].map((solid) => this.override.get(solid.id) ?? solid);
+    const shown = [...this.solids.values()].map((solid) => this.get(solid.id) ?? solid);
     for (const solid of this.override.values()) if (!this.solids.has(solid.id)) shown.push(solid);
     return shown;
   }
@@ -207,6 +240,7 @@ export class Solids {
     for (const group of this.groups) group.dispose();
     const before = this.placed;
     this.placed = new Map();
+    this.where.clear();
     let first = 0;
     this.groups = loaded.map(({ list, levels }) => {
       const bakedFrom = levels.length > 2 ? first : null;
@@ -245,7 +279,10 @@ export class Solids {
     const sheer = (list[0]?.sheer[0] ?? 0) > 0;
     // A room keeps the light in; it throws no shadow into itself.
     const made = new Instances(list, { levels, surface: this.materialOf(list[0]), casting: isA(kind, "around") || sheer ? null : this.casting, bakedFrom });
-    list.forEach((solid, i) => this.placed.set(solid.id, { solid, ball: made.ballOf(i) }));
+    list.forEach((solid, at) => {
+      this.placed.set(solid.id, { solid, ball: made.ballOf(at) });
+      this.where.set(solid.id, { group: made, at });
+    });
     if (!sheer) this.scene.add(...made.levels);
     if (made.caster) this.casters.add(made.caster);
     return made;

@@ -1,7 +1,7 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { useState } from "react";
-import { Action, Choice, Field, Input, NumberField, Section, Sign } from "../../kit/controls";
-import { called, settings, things, useShow } from "../../show/document";
+import { Action, Choice, Field, Input, NumberField, Section, Segments, Sign } from "../../kit/controls";
+import { called, settings, thing, things, useShow } from "../../show/document";
 import { edit } from "../../show/edits";
 import { many, metresOf, shortLength } from "../../show/format";
 import { usePanes } from "../../show/panes";
@@ -55,9 +55,24 @@ export function PointSection({ ids }: { ids: string[] }) {
           )}
         </Box>
       )}
+      <Kept ids={ids} />
       {taken?.wish.point && !taken.wish.to && aiming && <NameIt key={taken.wish.point.join()} />}
       {short.length > 0 && <Short short={short} />}
     </Section>
+  );
+}
+
+/** Whether heads that are aimed keep looking there while a driver carries them, or their point. Only where anything moves. */
+function Kept({ ids }: { ids: string[] }) {
+  const objects = useShow((state) => state.objects);
+  const aims = ids.flatMap((id) => thing(objects, id, "fixture")?.body.aim ?? []);
+  if (aims.length < ids.length || !ids.length || !things(objects, "fixture").some((one) => one.body.drives)) return null;
+  const kept = aims.every((one) => one.kept);
+  return (
+    <Segments<"kept" | "free">
+      name="While they are carried" value={kept ? "kept" : "free"} onChange={(how) => void edit("keep aim", { ids, kept: how === "kept" }, { quiet: true }).catch(() => undefined)}
+      options={[{ value: "free", label: "turn with the carrier", says: "As real heads do that nobody corrects" }, { value: "kept", label: "stay on their place", says: "Turned to it anew with every frame, whoever drives pan and tilt" }]}
+    />
   );
 }
 

@@ -129,6 +129,11 @@ function Carriers() {
     return found;
   }, [objects]);
   const [open, setOpen] = useState<ReadonlySet<string>>(new Set());
+  const movers = useMemo(() => {
+    const found: Record<string, string> = {};
+    for (const one of things(objects, "fixture")) if (one.body.drives) found[one.body.drives.thing] = found[one.body.drives.thing] ? `${found[one.body.drives.thing] ?? ""} and ${called(one)}` : `moved by driver ${called(one)}`;
+    return found;
+  }, [objects]);
   const roots = things(objects, "carrier").filter((one) => !objects[one.id]?.parent);
   if (!roots.length) return <Empty>A carrier is one handle for anything: a lantern, a bridge, a wagon. Select what belongs together, then make one in the card under Carry.</Empty>;
   const line = (id: string, deep: number): React.ReactNode => {
@@ -143,9 +148,9 @@ function Carriers() {
           {row.kind === "carrier" ? (
             <chakra.button type="button" width="14px" color="dim" cursor="pointer" aria-label={`${open.has(id) ? "Fold" : "Unfold"} ${called(row)}`} onClick={(event) => { event.stopPropagation(); const next = new Set(open); if (!next.delete(id)) next.add(id); setOpen(next); }}>{open.has(id) ? "▾" : "▸"}</chakra.button>
           ) : <Box width="14px" />}
-          <Box width="200px" truncate>{row.kind === "fixture" ? `Fixture ${called(row)}` : called(row)}</Box>
+          <Box width="200px" truncate>{row.kind === "fixture" ? `${row.body.drives ? "Driver" : "Fixture"} ${called(row)}` : called(row)}</Box>
           <Box width="60px" fontFamily="mono" fontSize="12px" textAlign="right">{row.kind === "carrier" ? (number ?? "") : ""}</Box>
-          <Box color="dim">{row.kind}{row.kind === "carrier" ? `, ${inside.length} on it` : ""}</Box>
+          <Box color="dim">{row.kind === "fixture" && row.body.drives ? "driver" : row.kind}{row.kind === "carrier" ? `, ${inside.filter((one) => { const on = objects[one]; return on?.kind !== "fixture" || !on.body.drives; }).length} on it` : ""}{movers[id] ? `, ${movers[id]}` : ""}</Box>
         </Flex>
         {row.kind === "carrier" && open.has(id) && inside.map((one) => line(one, deep + 1))}
       </Box>

@@ -14,6 +14,7 @@ import { many } from "../../show/format";
 import { usePut } from "../../show/put";
 import { useSelection } from "../../show/selection";
 import { Carry } from "./Carry";
+import { Drivers } from "./Driver";
 import { Numbers } from "./Numbers";
 import { Place } from "./Place";
 import { Swap } from "./Swap";
@@ -36,6 +37,8 @@ export function HangCard() {
   );
   // Until somebody says otherwise: what is selected is to be changed, and where nothing is, something is to be placed.
   const doing = picked ?? (chosen.length ? "change" : "place");
+  const lamps = chosen.filter((one) => !one.body.drives);
+  const driver = chosen.length === 1 && chosen[0]?.body.drives ? chosen[0] : undefined;
   return (
     <>
       <CardHead none="Hang fixtures" />
@@ -49,22 +52,23 @@ export function HangCard() {
       {doing === "arrange" && <ArrangeGuide />}
       {doing === "number" && <Numbers />}
       {doing === "carry" && <Carry />}
-      {doing === "change" && chosen.length > 0 && (
+      {doing === "change" && driver && <Drivers of={driver} />}
+      {doing === "change" && lamps.length > 0 && (
         <Section title="Attitude">
-          <Hanging ids={chosen.map((one) => one.id)} />
+          <Hanging ids={lamps.map((one) => one.id)} />
         </Section>
       )}
-      {doing === "change" && chosen.length > 0 && (
+      {doing === "change" && lamps.length > 0 && (
         <Section title="In its frame">
           <GelField key={chosen.map((one) => one.id).join()} ids={chosen.map((one) => one.id)} gels={chosen.map((one) => one.body.gel)} />
         </Section>
       )}
-      {doing === "change" && chosen.length > 0 && (
+      {doing === "change" && lamps.length > 0 && (
         <Section title="More of them">
           <Copies ids={chosen.map((one) => one.id)} />
         </Section>
       )}
-      {doing === "change" && <Swap />}
+      {doing === "change" && !driver && <Swap />}
       <Readiness step="hang" />
       {doing === "place" && (
         <Section title="Fixture types">

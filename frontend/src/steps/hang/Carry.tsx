@@ -10,6 +10,7 @@ import { many } from "../../show/format";
 import { usePanes } from "../../show/panes";
 import { useSelection } from "../../show/selection";
 import { useForm } from "../../show/useForm";
+import { Drivers } from "./Driver";
 
 /** Carriers: one handle for anything, with a number of its own; what is on it keeps its place when it comes or goes. */
 export function Carry() {
@@ -23,6 +24,8 @@ export function Carry() {
   const carriers = things(objects, "carrier");
   const chosen = selection.length === 1 ? thing(objects, selection[0], "carrier") : undefined;
   const inside = chosen ? Object.values(objects).filter((row) => row.parent === chosen.id) : [];
+  const one = selection.length === 1 ? objects[selection[0] ?? ""] : undefined;
+  const moved = one && isA(one.kind, "carried") ? one : undefined;
   const free = selection.filter((id) => isA(objects[id]?.kind, "carried"));
   const target = carriers.some((one) => one.id === to) ? to : (carriers[0]?.id ?? "");
   const tell = (work: Promise<unknown>) => {
@@ -47,6 +50,7 @@ export function Carry() {
           </Flex>
         </Section>
       )}
+      {moved && <Drivers key={moved.id} of={moved} />}
       {chosen && (
         <Section title="Copies of it, with all on it">
           <Copies ids={[chosen.id]} />
