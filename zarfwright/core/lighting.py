@@ -7,9 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from zarfwright.core.aiming.points import place_of
-from zarfwright.core.aiming.solve import aim
-from zarfwright.core.aiming.yokes import angles_now, chain_for
+from zarfwright.core.carriers.kept import kept_aims
 from zarfwright.core.compiled import Compiled
 from zarfwright.core.dmx.compile import CompiledRig
 from zarfwright.core.drive import value_rows, with_fixed
@@ -72,26 +70,7 @@ def rig_of(show: Show) -> Rig:
             chains += cells
             mounts += [clamp_placement(show, fixture)] * len(cells)
     made = compiled_show(show)
-    return Rig(made, tuple(chains), tuple(mounts), value_rows(made.rig, {**fixed_of(show), **_kept_aims(show)}))
-
-
-def _kept_aims(show: Show) -> dict[str, dict[str, float]]:
-    """How heads that keep their aim have turned, where drivers have brought them or their places elsewhere."""
-    if not show.moved:
-        return {}
-    kept = [
-        (item.id, fixture, chain_for(show, fixture), place_of(show, fixture.aim))
-        for item, fixture in show.lamps()
-        if fixture.aim is not None and fixture.aim.kept and fixture.type in show.types
-    ]
-    if not kept:
-        return {}
-    now = [angles_now(fixture, chain) for _, fixture, chain, _ in kept]
-    mounts = [clamp_placement(show, fixture) for _, fixture, _, _ in kept]
-    found = aim([chain for _, _, chain, _ in kept], mounts, np.array([place for *_, place in kept]), now)
-    return {
-        key: {"pan": float(found.pan[i]), "tilt": float(found.tilt[i])} for i, (key, *_) in enumerate(kept)
-    }  # fmt: skip
+    return Rig(made, tuple(chains), tuple(mounts), value_rows(made.rig, {**fixed_of(show), **kept_aims(show)}))
 
 
 def caster_of(show: Show, items: Iterable[Item] | None = None) -> Caster:

@@ -51,7 +51,7 @@ def position_of(show: Show, fixture: Fixture) -> tuple[str, str]:
 
 
 def _by_number(show: Show) -> list[tuple[str, Fixture]]:
-    fixtures = [(item.id, fixture) for item, fixture in show.lamps() if fixture.type in show.types]
+    fixtures = [(item.id, fixture) for item, fixture in show.fixtures() if fixture.type in show.types]
     return sorted(fixtures, key=lambda pair: (pair[1].number is None, pair[1].number or 0))
 
 

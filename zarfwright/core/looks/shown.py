@@ -8,6 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from zarfwright.core.carriers.kept import kept_aims
+from zarfwright.core.carriers.posed import posed, poses_told
 from zarfwright.core.dmx.compile import CompiledRig
 from zarfwright.core.drive import value_rows, with_fixed
 from zarfwright.core.errors import JobError
@@ -33,7 +35,10 @@ def layers_of(show: Show, look_id: str, deep: int = 0) -> list[Look]:
 
 
 def _resolved(show: Show, look_id: str) -> Said:
-    return overlaid(linked(show, look) for look in layers_of(show, look_id))
+    layers = layers_of(show, look_id)
+    # What is aimed at a point is aimed from where the look's own drivers have brought it.
+    stand = posed(show, poses_told(show, overlaid(look.values for look in layers))) if layers else show
+    return overlaid(linked(stand, look) for look in layers)
 
 
 _resolved_memo = Memo(_resolved, 40)
@@ -58,8 +63,9 @@ def look_features(rig: CompiledRig, values: Values, fixed: Values | None = None)
 
 def look_frame(show: Show, look_id: str) -> NDArray[np.float32]:
     """The picture of a look alone, beams of shape (n, fields): what it does not say is at home."""
-    made = compiled_show(show)
-    return made.beams.frame(look_features(made.rig, resolved(show, look_id), fixed_of(show)))
+    made, said = compiled_show(show), resolved(show, look_id)
+    fixed = {**fixed_of(show), **kept_aims(posed(show, poses_told(show, said)))}
+    return made.beams.frame(look_features(made.rig, said, fixed))
 
 
 def brightness(table: Table) -> NDArray[np.float32]:
