@@ -40,6 +40,12 @@ class Hall:
     def values(self):
         return {}
 
+    def poses(self):
+        return {}
+
+    def keep_type(self, fixture_type):
+        return self.keep(f"{fixture_type.maker}@{fixture_type.name}.gdtf", write_gdtf(fixture_type))
+
     def keep(self, name, data):
         asset = sha256(data).hexdigest()
         self.assets.setdefault(asset, (name, data))

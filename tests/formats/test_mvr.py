@@ -15,6 +15,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.scenes import DUNLIN, HERON, Hall, box_glb, layer, matrix, mesh_of, mvr, node, stripped, tree, zipped
+from zarfwright.core.carriers.planned import plan_of
 from zarfwright.core.exchange.offered import Wish
 from zarfwright.core.exchange.places import place_of
 from zarfwright.core.exchange.rows import apart
@@ -88,6 +89,19 @@ def test_what_goes_out_comes_into_an_empty_show_as_the_very_same_things(tmp_path
     key = ours.look(theirs.out())
     with pytest.raises(Exception, match="Nothing of this file is different"):
         ours.do("take scene", key=key)
+
+
+def test_a_driver_comes_back_with_what_it_moves(tmp_path):
+    ours = rig(Hall(tmp_path))
+    lantern = next(item for item in ours.show.of_kind("carrier") if item.name == "Lantern")
+    ours.do("add driver", thing=lantern.id, usual="turntable", number="901", start="9.001", turned="30")
+    theirs = Hall(tmp_path)
+    theirs.take(ours.out())
+    driver = next(f for _, f in theirs.show.fixtures() if f.number == 901)
+    assert theirs.show.items[driver.drives.thing].name == "Lantern"
+    assert driver.drives.turned_deg == 30
+    assert [group.id for group in plan_of(theirs.show).groups] == [driver.drives.thing]
+    assert (driver.universe, driver.address) == (9, 1)
 
 
 def test_an_untouched_type_goes_out_byte_for_byte(tmp_path):

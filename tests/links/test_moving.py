@@ -46,14 +46,16 @@ class Stage:
         point = bench.made("add focus point", name="Lectern", point=[0, 1, 1.6])
         bench.do("aim at", ids=list(self.heads), focus=point)
         bench.do("keep aim", ids=list(self.heads))
-        self.clock = Clock()
+        self.clock, self.heard = Clock(), 0
         self.engine = Engine(self.clock)
         connect(self.engine, Connection("desk", "sACN"))
         self.engine.set_rig(live_rig(1, patch_rows(bench.show)))
         self.engine.set_plan(received(sent(plan_of(bench.show))), 7)
 
     def hear(self, *levels):
-        self.engine.packet(SACN, bytes(packet(universe=1, levels=list(levels))), "127.0.0.1", self.clock.now)
+        self.heard += 1
+        data = bytes(packet(universe=1, levels=list(levels), sequence=self.heard))
+        self.engine.packet(SACN, data, "127.0.0.1", self.clock.now)
 
     def after(self, seconds):
         """The frames of some seconds; gives the last pose that was told in them."""
@@ -164,13 +166,9 @@ def test_a_running_order_that_is_scrubbed_has_it_where_it_would_be_then(stage):
 
 def test_drivers_that_the_rig_does_not_have_move_nothing():
     engine = Engine(Clock())
-    plan = received(
-        {
-            "groups": [["c", -1, [["gone", [0, 0, 0], [0, 0, 0, 1]]]]],
-            "keepers": [["gone", 0, [0, 0, 0], [0, 0, 0, 1], [1, 1, 1], -1]],
-        }
-    )
-    engine.set_plan(plan, 1)
+    nowhere, straight = [0, 0, 0], [0, 0, 0, 1]
+    groups = [["c", -1, [["gone", nowhere, straight]]]]
+    engine.set_plan(received({"groups": groups, "keepers": [["gone", 0, nowhere, straight, [1, 1, 1], -1]]}), 1)
     made = engine.publish()
     assert made.poses.tolist() == [[0, 0, 0, 0, 0, 0, 1, 1]]
 

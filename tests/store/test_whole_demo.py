@@ -8,11 +8,12 @@ import pytest
 from tests.core.people import nearest_m
 from zarfwright.cli import main
 from zarfwright.core.aiming.solve import direction_in_show
-from zarfwright.core.edits.carrying import inside_of
+from zarfwright.core.carriers.planned import plan_of
+from zarfwright.core.edits.carrying import as_in_look, inside_of
 from zarfwright.core.looks.look import Look
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.rig.things import Carrier
-from zarfwright.core.scene import people_of
+from zarfwright.core.scene import people_of, solids_of
 from zarfwright.core.seats import seats
 from zarfwright.core.site.structures import end_trims_m
 from zarfwright.core.site.things import Deck, Truss
@@ -61,7 +62,7 @@ def test_the_audience_is_counted_and_nobody_is_in_anothers_place(show):
 
 
 def test_ninety_six_fixtures_of_nine_types_on_six_universes(show):
-    rig = [fixture for _, fixture in show.fixtures()]
+    rig = [fixture for _, fixture in show.lamps()]
     assert len(rig) == 96
     assert {show.types[fixture.type].name for fixture in rig} == {
         "Heron", "Dunlin", "Plover", "Teal", "Wader", "Bittern", "Curlew", "Stilt", "Grebe",
@@ -88,8 +89,19 @@ def test_the_carriers_carry_what_moves_as_one(show):
     assert {number: body.name for number, (_, body) in carriers.items()} == {301: "Lantern", 302: "Bridge", 303: "Sail"}
     lantern, body = carriers[301]
     assert isinstance(body, Carrier)
-    inside = [item.kind for item in inside_of(show, lantern.id)]
-    assert Counter(inside) == {"truss": 1, "fixture": 12}
+    inside = ["driver" if "driver" in item.name else item.kind for item in inside_of(show, lantern.id)]
+    assert Counter(inside) == {"truss": 1, "fixture": 12, "driver": 1}
+
+
+def test_each_of_them_has_a_driver_that_a_console_finds_on_universe_six(show):
+    drivers = {fixture.number: fixture for _, fixture in show.fixtures() if fixture.drives is not None}
+    assert {number: show.items[one.drives.thing].name for number, one in drivers.items()} == {
+        901: "Bridge", 902: "Sail", 903: "Lantern",
+    }  # fmt: skip
+    assert {number: (one.universe, one.address) for number, one in drivers.items()} == {
+        901: (6, 451), 902: (6, 453), 903: (6, 455),
+    }  # fmt: skip
+    assert len(plan_of(show).keepers) == 6
 
 
 def test_the_only_faults_are_the_three_that_are_named(show, path, capsys):
@@ -141,23 +153,14 @@ def test_it_is_the_same_each_time_it_is_built(show, tmp_path):
     again.close()
 
 
-def test_the_looks_lift_the_bridge_turn_the_lantern_and_fly_the_sail(path):
-    desk = Desk(path)
-    carriers = {item.name: item.id for item in desk.show.of_kind("carrier")}
-    rail = named(desk.show, "piece", "Bridge rail DS").id
-
-    def height():
-        return desk.show.items[rail].body.position[2]
-
-    assert height() == pytest.approx(4.8)
+def test_the_looks_lift_the_bridge_turn_the_lantern_and_fly_the_sail(show):
+    carriers = {item.name: item.id for item in show.of_kind("carrier")}
+    rail = named(show, "piece", "Bridge rail DS")
     for scene in SCENES:
-        look = named(desk.show, "look", scene.name)
-        kept = look.body.carriers
-        assert kept[carriers["Bridge"]][2] == pytest.approx(scene.bridge)
-        assert kept[carriers["Sail"]][2] == pytest.approx(scene.sail)
-        assert kept[carriers["Lantern"]][3] == pytest.approx(scene.lantern)
-    desk.edit("tester", "play look", {"id": named(desk.show, "look", "Slack Water: dark").id})
-    assert height() == pytest.approx(1.2)
-    desk.undo("tester")
-    assert height() == pytest.approx(4.8)
-    desk.close()
+        stand = as_in_look(show, named(show, "look", scene.name).id)
+        bridge, sail, lantern = (stand.items[carriers[name]].body for name in ("Bridge", "Sail", "Lantern"))
+        assert bridge.position[2] == pytest.approx(scene.bridge, abs=1e-5)
+        assert sail.position[2] == pytest.approx(scene.sail, abs=1e-5)
+        assert lantern.turn_deg == pytest.approx(scene.lantern, abs=1e-4)
+        (drawn,) = solids_of(stand, stand.items[rail.id])
+        assert drawn.placement.position[2] == pytest.approx(rail.body.position[2] + scene.bridge - 1.2, abs=1e-5)

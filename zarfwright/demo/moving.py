@@ -14,8 +14,8 @@ BRIDGE_HOME_M, SAIL_HOME_M = 1.2, 7.1
 """Where they stand as they are drawn: the bridge down, the sail in."""
 
 
-class _TypesKept:
-    """What drivers need of what is around: their types kept as GDTF files."""
+class TypesKept:
+    """What drivers of a show that is built need of what is around: their types kept as GDTF files."""
 
     def __init__(self, build: Builder) -> None:
         self._build = build
@@ -31,7 +31,7 @@ def _channel(axis: str, low: str, high: str, speed: str, acceleration: str, bits
 
 def build_drivers(build: Builder, carriers: Mapping[str, str]) -> dict[str, str]:
     """Channels for the three carriers, on universe 6. Returns the drivers by the carrier's name."""
-    around = cast(Around, _TypesKept(build))
+    around = cast(Around, TypesKept(build))
     drivers: dict[str, str] = {}
     for name, number, start, usual, channel in (
         ("bridge", "901", "6.451", "lift", _channel("z", "0m", "3.6m", "0.6m", "0.4m")),

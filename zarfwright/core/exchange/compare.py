@@ -337,7 +337,10 @@ class _Comparing:
             hang = replace(hang, structure=self.ids.get(hang.structure, ""))
         if aim is not None and aim.point is not None:
             aim = replace(aim, point=self.ids.get(aim.point))
-        return replace(fixture, hang=hang, aim=aim)
+        drives = fixture.drives
+        if drives is not None:
+            drives = replace(drives, thing=self.ids[drives.thing]) if drives.thing in self.ids else None
+        return replace(fixture, hang=hang, aim=aim, drives=drives)
 
     # What it comes to
 

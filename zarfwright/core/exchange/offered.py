@@ -246,8 +246,11 @@ def without_ids(show: Show, body: Body, uuid: Callable[[str], str]) -> Body:
     aim = body.aim
     if aim is not None:
         aim = replace(aim, point=uuid(aim.point) if aim.point is not None and aim.point in show.items else None)
+    drives = body.drives
+    if drives is not None:
+        drives = replace(drives, thing=uuid(drives.thing)) if drives.thing in show.items else None
     # What it is held at just now is of no use to others.
-    return replace(body, type="", hang=hang, aim=aim, hands={}, cells={}, palettes={})
+    return replace(body, type="", hang=hang, aim=aim, drives=drives, hands={}, cells={}, palettes={})
 
 
 def specs(show: Show, name_of: Callable[[str], str]) -> dict[str, str]:

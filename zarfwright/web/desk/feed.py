@@ -13,6 +13,7 @@ import numpy as np
 import orjson
 from pydantic import TypeAdapter
 
+from zarfwright.core.carriers.plan import NOTHING as NOTHING_MOVES
 from zarfwright.core.carriers.plan import Plan
 from zarfwright.core.carriers.plan import sent as told_plan
 from zarfwright.core.carriers.planned import plan_of
@@ -191,7 +192,8 @@ class Feed:
     def _carry(self, show: Show) -> None:
         assert self.live is not None
         plan = plan_of(show)
-        if plan != self._plan:
+        # One that has just started moves nothing yet.
+        if plan != (self._plan or NOTHING_MOVES):
             self._plan = plan
             self._plans += 1
             self.live.carry(told_plan(plan), self._plans)

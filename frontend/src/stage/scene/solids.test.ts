@@ -52,6 +52,35 @@ function ray(from: [number, number, number], to: [number, number, number]): THRE
 }
 
 describe("solids", () => {
+  it("are brought along by what drives them, back again, and elsewhere for one picture alone", async () => {
+    const { solids, put } = await standing([solid("f", "floor", [0, 0, 0]), solid("l", "lid", [1, 0, 4]), solid("p", "person", [2, 0, 1], "figure")]);
+    const quarter: [number, number, number, number] = [0, 0, Math.SQRT1_2, Math.SQRT1_2];
+    const tilted: [number, number, number, number] = [Math.SQRT1_2, 0, 0, Math.SQRT1_2];
+    solids.takeMoved();
+    const { version } = solids;
+    solids.carry(new Map([["l", { position: [0, 0, 2], rotation: quarter, size: 2 }], ["p", { position: [0, 0, 3], rotation: tilted, size: 1 }]]));
+    expect(solids.version).not.toBe(version);
+    // About the upright axis by a quarter and twice as far, then up by 2; those who stand stay upright.
+    expect(solids.get("l")).toMatchObject({ scale: 2 });
+    expect(solids.get("l")?.position.map((one) => Number(one.toFixed(6)) + 0)).toEqual([0, 2, 10]);
+    expect(solids.get("p")?.rotation.map((one) => Number(one.toFixed(6)) + 0)).toEqual([0, 0, 0, 1]);
+    expect(solids.hit(ray([0, 2, 20], [0, 2, 0]))).toMatchObject({ id: "l" });
+    expect(solids.takeMoved().map((ball) => Number(ball.center.z.toFixed(3)))).toContain(10);
+    // One picture has it elsewhere; what it goes back to is where it has been brought meanwhile.
+    solids.stand(1, [solid("l", "lid", [5, 0, 1])]);
+    expect(solids.hit(ray([5, 0, 20], [5, 0, 0]))?.point.z).toBeCloseTo(1.1);
+    solids.carry(new Map([["l", { position: [0, 0, 1], rotation: [0, 0, 0, 1], size: 1 }]]));
+    expect(solids.hit(ray([5, 0, 20], [5, 0, 0]))?.point.z).toBeCloseTo(1.1);
+    solids.stand(0, []);
+    expect(solids.hit(ray([1, 0, 20], [1, 0, 0]))?.point.z).toBeCloseTo(5.1);
+    expect(solids.get("p")?.position).toEqual([2, 0, 1]);
+    // What is drawn anew is brought along as well.
+    await put([solid("f", "floor", [0, 0, 0]), solid("l", "lid", [3, 0, 4])]);
+    expect(solids.hit(ray([3, 0, 20], [3, 0, 0]))?.point.z).toBeCloseTo(5.1);
+    solids.carry(new Map());
+    expect(solids.hit(ray([3, 0, 20], [3, 0, 0]))?.point.z).toBeCloseTo(4.1);
+  });
+
   it("are met where they stand, whoever is nearest, with the face towards the ray", async () => {
     const { solids } = await standing([solid("f", "floor", [0, 0, 0]), solid("l", "lid", [0, 0, 4])]);
     const hit = solids.hit(ray([0, 0, 9], [0, 0, 0]));

@@ -131,7 +131,7 @@ function Carriers() {
   const [open, setOpen] = useState<ReadonlySet<string>>(new Set());
   const movers = useMemo(() => {
     const found: Record<string, string> = {};
-    for (const one of things(objects, "fixture")) if (one.body.drives) found[one.body.drives.thing] = found[one.body.drives.thing] ? `${found[one.body.drives.thing] ?? ""} and ${called(one)}` : `moved by driver ${called(one)}`;
+    for (const one of things(objects, "fixture")) if (one.body.drives) found[one.body.drives.thing] = `${found[one.body.drives.thing] ? `${found[one.body.drives.thing] ?? ""} and` : "moved by"} ${one.body.number == null ? "a driver" : `driver ${one.body.number}`}`;
     return found;
   }, [objects]);
   const roots = things(objects, "carrier").filter((one) => !objects[one.id]?.parent);

@@ -76,6 +76,7 @@ function OneDriver({ driver }: { driver: Thing<"fixture"> }) {
   if (!found || !drives) return null;
   const pivot = drives.pivot ?? [0, 0, 0];
   const held = Object.keys(driver.body.hands ?? {}).length > 0;
+  const name = driver.body.number == null ? "this driver" : `driver ${driver.body.number}`;
   const address = driver.body.universe ? `${driver.body.universe}.${String(driver.body.address).padStart(3, "0")}` : "no address yet";
   const set = (change: Record<string, unknown>) => edit("set driver", { id: driver.id, ...change }, { quiet: true });
   const part = (k: 0 | 1 | 2, label: string) => (
@@ -86,7 +87,7 @@ function OneDriver({ driver }: { driver: Thing<"fixture"> }) {
     }} />
   );
   return (
-    <Section title={`Driver ${called(driver)}: ${types[driver.body.type]?.name ?? ""}`}>
+    <Section title={`${driver.body.number == null ? "Driver" : `Driver ${driver.body.number}`}: ${types[driver.body.type]?.name ?? ""}`}>
       <Box fontSize="12px" color="dim" mb="6px">{address}. By hand it goes where you drag it, at its real speed; let go, console or look have it again.</Box>
       {found.channels.map((channel) => <Channel key={channel.axis} driver={driver} channel={channel} all={found.channels} />)}
       <chakra.details fontSize="12px" mb="6px">
@@ -99,8 +100,8 @@ function OneDriver({ driver }: { driver: Thing<"fixture"> }) {
         <Segments<"yes" | "no"> name="A return channel" value={found.returns ? "yes" : "no"} onChange={(returns) => quietly(set({ returns: returns === "yes" }))} options={[{ value: "no", label: "no return" }, { value: "yes", label: "with return", says: "One more channel: its upper quarter brings all of it home and holds" }]} />
       </chakra.details>
       <Flex gap="6px" wrap="wrap">
-        <Action look="quiet" height="24px" disabled={!held} onClick={() => quietly(edit("release", { ids: [driver.id] }, { quiet: true }))}>Let go of driver {called(driver)}</Action>
-        <Action look="quiet" height="24px" onClick={() => quietly(edit("remove", { ids: [driver.id] }, { quiet: true }))}>Remove driver {called(driver)}</Action>
+        <Action look="quiet" height="24px" disabled={!held} onClick={() => quietly(edit("release", { ids: [driver.id] }, { quiet: true }))}>Let go of {name}</Action>
+        <Action look="quiet" height="24px" onClick={() => quietly(edit("remove", { ids: [driver.id] }, { quiet: true }))}>Remove {name}</Action>
       </Flex>
     </Section>
   );

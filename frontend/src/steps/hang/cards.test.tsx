@@ -85,3 +85,62 @@ describe("putting by pointing", () => {
     expect(done(asked)[0]).toMatchObject(["place one", { out: "18in", drop: "0" }]);
   });
 });
+
+describe("a driver", () => {
+  const LIFT = { name: "Lift z 0 to 3600 mm", maker: "Drivers", modes: [], driver: { channels: [{ axis: "z", low: 0, home: 0, high: 3.6, speed: 0.6, acceleration: 0.4, bits: 16 }], returns: false } };
+  const bridge = row("bridge", "carrier", { name: "Bridge", position: [0, 8, 1] });
+  const lift = (body: Record<string, unknown> = {}) => row("d", "fixture", { number: 901, type: "l", mode: "Standard", drives: { thing: "bridge" }, universe: 6, address: 451, ...body });
+
+  beforeEach(() => {
+    useShow.setState({ objects: { bridge, d: lift() }, types: { ...TYPES, l: LIFT } as never });
+    useSelection.setState({ selection: ["bridge"] });
+  });
+
+  it("is given to a carrier in one step, and refused with the field at fault", async () => {
+    useShow.setState({ objects: { bridge } });
+    let answer: unknown = new Refusal("Slot 900 does not exist: a universe has 1 to 512.", "start");
+    const asked = desk({ "/edits": () => answer });
+    drawn(<HangCard />);
+    fireEvent.click(screen.getByText("Carry"));
+    fireEvent.change(screen.getByLabelText("Moves as"), { target: { value: "turntable" } });
+    fireEvent.change(screen.getByLabelText("First slot"), { target: { value: "6.900" } });
+    fireEvent.click(screen.getByRole("button", { name: "Move Bridge by a turntable" }));
+    await waitFor(() => expect(screen.getByLabelText("First slot").getAttribute("aria-invalid")).toBe("true"));
+    answer = changed(lift());
+    fireEvent.click(screen.getByRole("button", { name: "Move Bridge by a turntable" }));
+    await waitFor(() => expect(done(asked).at(-1)).toEqual(["add driver", { thing: "bridge", usual: "turntable", number: "", start: "6.900" }]));
+  });
+
+  it("is dragged by hand in its own unit, one edit for all of it", async () => {
+    const asked = desk({ "/edits": (told: { preview?: boolean }) => (told.preview ? ghost() : changed(lift({ hands: { "shift z": 1.8 } }))) });
+    drawn(<HangCard />);
+    fireEvent.click(screen.getByText("Carry"));
+    const slider = screen.getByLabelText("Height", { selector: "input[type=range]" });
+    expect(slider.getAttribute("aria-valuetext")).toBe("0.00 m");
+    fireEvent.pointerDown(slider);
+    fireEvent.change(slider, { target: { value: "250" } });
+    fireEvent.change(slider, { target: { value: "500" } });
+    expect(slider.getAttribute("aria-valuetext")).toBe("1.80 m");
+    fireEvent.pointerUp(slider);
+    await waitFor(() => expect(done(asked)).toEqual([["hold values", { ids: ["d"], values: { "shift z": 1.8 } }]]));
+  });
+
+  it("has its range and speed typed, the other channels as they are", async () => {
+    const asked = desk({ "/edits": () => changed(lift()) });
+    drawn(<HangCard />);
+    fireEvent.click(screen.getByText("Carry"));
+    const end = screen.getByLabelText("Height, high end");
+    fireEvent.focus(end);
+    fireEvent.change(end, { target: { value: "4.2m" } });
+    fireEvent.keyDown(end, { key: "Enter" });
+    await waitFor(() => expect(done(asked)).toEqual([["set driver", { id: "d", channels: [{ axis: "z", low: "0.00 m", home: "0.00 m", high: "4.2m", speed: "0.60 m", acceleration: "0.40 m", bits: 16 }] }]]));
+  });
+
+  it("that is itself selected is shown alone, without what lamps have", () => {
+    useSelection.setState({ selection: ["d"] });
+    drawn(<HangCard />);
+    expect(screen.getByText("Driver 901: Lift z 0 to 3600 mm")).toBeTruthy();
+    expect(screen.queryByText("Attitude")).toBeNull();
+    expect(screen.queryByLabelText("Moves as")).toBeNull();
+  });
+});
