@@ -1,7 +1,7 @@
 """What moving things cost the live path: `python -m bench.driving` prints medians (docs/benchmarks.md).
 
-3,000 heads on 200 trusses, each on a carrier with a lift and each on its way; a frame worked out and packed, as the live
-process does 44 times a second: with the carriers still, moving, and with every head kept on its place meanwhile.
+3,000 heads on 200 trusses, each on a carrier with a lift and each on its way; a frame worked out and packed, as the
+live process does 44 times a second: with the carriers still, moving, and with every head kept on its place meanwhile.
 """
 
 from __future__ import annotations

@@ -1,14 +1,15 @@
 """Drivers: channels of what moves, where they bring it, and how fast; all worked by hand from numbers.md, Drivers."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.driven import Kept, carrying, channel, do, home_rows, poses, small, told, with_feature
-from zarfwright.core.aiming.solve import lens
+from zarfwright.core.aiming.solve import aim, followed, lens
 from zarfwright.core.carriers.keeping import Keeping
 from zarfwright.core.carriers.planned import plan_of
 from zarfwright.core.carriers.posed import by_id, posed, poses_told
@@ -20,10 +21,11 @@ from zarfwright.core.lighting import rig_of
 from zarfwright.core.patch import patch_rows
 from zarfwright.core.rig.hang import clamp_placement
 from zarfwright.core.scene import solids_of
-from zarfwright.core.space import rotate
+from zarfwright.core.space import Placement, rotate
 from zarfwright.core.types.chain import chains_of
 from zarfwright.core.types.sort import sort_of
 from zarfwright.formats.gdtf import read_gdtf, write_gdtf
+from zarfwright.library import heron
 
 Z = INDEX["shift z"]
 
@@ -300,6 +302,27 @@ def test_a_head_that_goes_along_with_its_point_has_nothing_to_keep(bench):
     assert len(plan_of(bench.show).keepers) == 6
     bench.do("ride on", id=point, on=carrier)
     assert plan_of(bench.show).keepers == ()
+
+
+@settings(max_examples=80)
+@given(st.tuples(*[st.floats(-0.2, 0.2)] * 6), st.tuples(*[st.floats(-6, 6)] * 2), st.floats(-8, -2), st.floats(-3, 3))
+def test_what_follows_a_place_looks_there_by_the_nearest_way_as_newton_finds_it(offsets, level, down, pan_now):
+    head = chains_of(heron(), "Standard")[0]
+    ahead = replace(head, tilt_offset=offsets[:3], lens_offset=(offsets[3], offsets[4], -0.2), pan_zero=offsets[5])
+    target = np.array([[*level, down]])
+    now = np.array([[pan_now, 0.5]])
+    pan, tilt, there = followed(ahead, target, now)
+    if np.hypot(*level) < 1.0:
+        # Straight below any pan does as well, and a lens beside its axes may not reach.
+        return
+    assert there.all()
+    at, way = lens(ahead, pan, tilt)
+    away = target - at
+    assert np.linalg.norm(away - way * np.sum(away * way)) < 1e-6
+    assert float(np.sum(away * way)) > 0
+    best = aim([ahead], [Placement()], target, now)
+    moved = max(abs(pan[0] - pan_now), abs(tilt[0] - 0.5))
+    assert moved == pytest.approx(max(abs(best.pan[0] - pan_now), abs(best.tilt[0] - 0.5)), abs=1e-4)
 
 
 # The edits

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from zarfwright.core.space import Floats, Placement, about, inverse, multiply, rotate, unit
+from zarfwright.core.space import NO_TURN, Floats, Placement, about, inverse, multiply, rotate, unit
 from zarfwright.core.types.chain import Chain
 
 TURN = 2 * np.pi
@@ -91,6 +91,46 @@ def _refine(chain: Chain, pan: Floats, tilt: Floats, target: Floats) -> tuple[Fl
         pan = pan - np.clip((c * p - b * q) / det, -0.5, 0.5)
         tilt = tilt - np.clip((a * q - b * p) / det, -0.5, 0.5)
     return pan, tilt
+
+
+def followed(chain: Chain, target: Floats, now: Floats) -> tuple[Floats, Floats, NDArray[np.bool_]]:
+    """Pan and tilt (n,) that look at targets (n, 3) in the mount frame, the way that is nearest to where the heads are
+    (n, 2), and which of them are found so: all in range, unless it is a mirror or its lens is turned in its head.
+
+    In closed form. With v the target from the pan axis, turned back by p, its x is that of the lens, T.x + L.x; then
+    the rest of it, turned back by t, has the y of the lens, L.y, and lies before it.
+    """
+    pan, tilt = now[:, 0].copy(), now[:, 1].copy()
+    there = np.zeros(len(target), dtype=bool)
+    if chain.mirror or chain.lens_turn != NO_TURN:
+        return pan, tilt, there
+    v = rotate(inverse(chain.mount_turn), target) - np.asarray(chain.pan_offset)
+    (tx, ty, tz), (lx, ly, lz) = chain.tilt_offset, chain.lens_offset
+    (p0, p1), (t0, t1) = chain.pan_range, chain.tilt_range
+    away = np.hypot(v[:, 0], v[:, 1])
+    with np.errstate(divide="ignore", invalid="ignore"):
+        aside = np.arccos((tx + lx) / away)
+    best = np.full(len(target), np.inf)
+    for side in (1.0, -1.0):
+        p = np.arctan2(v[:, 1], v[:, 0]) + side * aside
+        across = -np.sin(p) * v[:, 0] + np.cos(p) * v[:, 1] - ty
+        up = v[:, 2] - tz
+        far = np.hypot(across, up)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            t = np.arctan2(up, across) - np.arccos(ly / far)
+        # Of the two turns with that y the one that has it ahead, along -Z.
+        behind = -across * np.sin(t) + up * np.cos(t) - lz > 0
+        with np.errstate(divide="ignore", invalid="ignore"):
+            t = np.where(behind, np.arctan2(up, across) + np.arccos(ly / far), t)
+        p, t = p - chain.pan_zero, t - chain.tilt_zero
+        p += np.rint((now[:, 0] - p) / TURN) * TURN
+        t += np.rint((now[:, 1] - t) / TURN) * TURN
+        way = np.maximum(np.abs(p - now[:, 0]), np.abs(t - now[:, 1]))
+        better = (way < best) & (p >= p0) & (p <= p1) & (t >= t0) & (t <= t1)
+        pan, tilt = np.where(better, p, pan), np.where(better, t, tilt)
+        best = np.where(better, way, best)
+        there |= better
+    return pan, tilt, there
 
 
 def solutions(chain: Chain, target: ArrayLike, pan_now: ArrayLike) -> tuple[Floats, Floats]:

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from zarfwright.core.aiming.solve import TURN, solutions
+from zarfwright.core.aiming.solve import TURN, followed, solutions
 from zarfwright.core.carriers.plan import Plan
 from zarfwright.core.dmx.rows import PatchRow
 from zarfwright.core.space import Floats, inverse, multiply, rotate
@@ -42,8 +42,12 @@ class Keeping:
         local = rotate(inverse(turn), place - at)
         found = np.array(now, dtype=float)
         for chain, rows in self._chains:
-            pans, tilts = solutions(chain, local[rows], now[rows, 0])
-            found[rows, 0], found[rows, 1] = _nearest(chain, pans, tilts, now[rows])
+            pan, tilt, there = followed(chain, local[rows], now[rows])
+            found[rows, 0], found[rows, 1] = pan, tilt
+            if not there.all():
+                lost = rows[~there]
+                pans, tilts = solutions(chain, local[lost], now[lost, 0])
+                found[lost, 0], found[lost, 1] = _nearest(chain, pans, tilts, now[lost])
         return found
 
 

@@ -14,9 +14,9 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from zarfwright.core.carriers.plan import Plan
+from zarfwright.core.carriers.plan import NOBODY, Plan
 from zarfwright.core.carriers.planned import groups_by_item, plan_of
-from zarfwright.core.carriers.poses import VALUES, Poser, pose_of
+from zarfwright.core.carriers.poses import VALUES, Poser, back, pose_of, together
 from zarfwright.core.carriers.types import Range, ranges_of
 from zarfwright.core.memo import Memo
 from zarfwright.core.mesh import Mesh
@@ -238,13 +238,33 @@ def _rides(plan: Plan, group: int) -> set[int]:
     return found
 
 
+def _poses_on_way(plan: Plan, number: int, own: Floats, driver: int, one: Range, values: Floats,
+                  rest: Floats) -> dict[int, Floats]:  # fmt: skip
+    """The poses (k, 8) of a group and of all that ride on it, with one channel of one of its drivers at values (k,) and
+    all else at home. `own` are the home values of its drivers, `rest` (groups, 8) the poses of all at home."""
+    group, m = plan.groups[number], len(own)
+    rows, spun = np.tile(own, (len(values), 1)), np.zeros(len(values) * m)
+    home, _ = _row_of(one, one.home)
+    for k, value in enumerate(values.tolist()):
+        row, turned = _row_of(one, value)
+        rows[k * m + driver] += row - home
+        spun[k * m + driver] = turned
+    # One group for each value: all of them in one go.
+    ways = Poser(Plan(tuple(replace(group, above=NOBODY) for _ in values))).poses(rows, spun)
+    if group.above >= 0:
+        ways = together(rest[group.above], ways)
+    return {other: together(ways, together(back(rest[number]), rest[other])) for other in _rides(plan, number)}
+
+
 def _found(show: Show) -> list[Meeting]:
     plan = plan_of(show)
     of = groups_by_item(show, plan)
     items = [item for item in show.items.values() if item.is_a.solid and not show.hidden(item)]
     bodies: dict[str, list[_Body]] = {item.id: [_Body(one) for one in solids(show, [item])] for item in items}
-    poser, home = Poser(plan), _home_rows(show, plan)
-    rest = poser.poses(home, np.zeros(len(home)))
+    every = _others([body for own in bodies.values() for body in own])
+    whose = np.array([of.get(key, NOBODY) for key, own in bodies.items() for _ in own], dtype=np.int64)
+    home = _home_rows(show, plan)
+    rest = Poser(plan).poses(home, np.zeros(len(home)))
     found: list[Meeting] = []
     row = 0
     for number, group in enumerate(plan.groups):
@@ -252,32 +272,28 @@ def _found(show: Show) -> list[Meeting]:
         moving = [
             (of[key], replace(body, thin=True)) for key, own in bodies.items() if of.get(key) in riding for body in own
         ]
-        standing = _others([body for key, own in bodies.items() if of.get(key) not in riding for body in own])
-        for driver in group.drivers:
+        stands = ~np.isin(whose, [*riding])
+        own_rows = home[row : row + len(group.drivers)]
+        row += len(group.drivers)
+        for k, driver in enumerate(group.drivers):
             fixture = show.body(driver.fixture, Fixture)
             for one in ranges_of(show.types[fixture.type], fixture.mode):
                 for values in _values_of(one):
-                    poses = []
-                    for value in values.tolist():
-                        rows, spun = home.copy(), np.zeros(len(home))
-                        rows[row] = home[row] + _row_of(one, value)[0] - _row_of(one, one.home)[0]
-                        spun[row] = _row_of(one, value)[1]
-                        poses.append(poser.poses(rows, spun))
-                    found += _on_way(one, driver.fixture, values, np.array(poses), moving, standing, rest)
-            row += 1
+                    ways = _poses_on_way(plan, number, own_rows, k, one, values, rest)
+                    found += _on_way(one, driver.fixture, values, ways, moving, (every, stands), rest)
     return _first_of_each(found)
 
 
-def _on_way(one: Range, driver: str, values: Floats, poses: Floats, moving: Sequence[tuple[int, _Body]],
-            standing: _Others, rest: Floats) -> Iterator[Meeting]:  # fmt: skip
-    """What meets along one way of one channel: poses (k, groups, 8)."""
-    if not len(standing.bodies):
-        return
+def _on_way(one: Range, driver: str, values: Floats, poses: dict[int, Floats], moving: Sequence[tuple[int, _Body]],
+            others: tuple[_Others, NDArray[np.bool_]], rest: Floats) -> Iterator[Meeting]:  # fmt: skip
+    """What meets along one way of one channel: the poses (k, 8) of each group on it, and who of the others stands."""
+    standing, stands = others
     for group, body in moving:
-        ways = poses[:, group]
+        ways = poses[group]
         at = ways[:, 7:8] * rotate(ways[:, 3:7], body.middle) + ways[:, :3]
         half = body.half[None] * ways[:, 7:8]
         near = standing.near(at, float(np.linalg.norm(half, axis=1).max()))
+        near = near[stands[near]]
         if not len(near):
             continue
         axes = np.array([to_matrix(turn) @ body.axes for turn in ways[:, 3:7]])

@@ -70,6 +70,19 @@ class Poser:
         return np.concatenate([p, q, s[:, None]], axis=1)
 
 
+def together(a: Floats, b: Floats) -> Floats:
+    """The poses (..., 8) that do `b` first, then `a`."""
+    p = a[..., :3] + a[..., 7:8] * rotate(a[..., 3:7], b[..., :3])
+    q = multiply(a[..., 3:7], np.broadcast_to(b[..., 3:7], (*p.shape[:-1], 4)))
+    return np.concatenate([p, q, np.broadcast_to(a[..., 7:8] * b[..., 7:8], (*p.shape[:-1], 1))], axis=-1)
+
+
+def back(a: Floats) -> Floats:
+    """The poses (..., 8) that undo these."""
+    q = inverse(a[..., 3:7])
+    return np.concatenate([-rotate(q, a[..., :3]) / a[..., 7:8], q, 1 / a[..., 7:8]], axis=-1)
+
+
 def at_rest(groups: int) -> Floats:
     """The poses (g, 8) of groups that are where they were drawn."""
     return np.tile([0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 1.0, 1.0], (groups, 1))
