@@ -24,6 +24,7 @@ OUT = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 STILL_FROM = ([1.3, -11.4, 1.6], [0.0, 2.5, 4.2])
 OVER_THE_HOUSE = ([6.4, -17.0, 4.4], [-0.5, 2.0, 3.3])
 UNDER_THE_LANTERN = ([4.4, -10.0, 8.4], [0.0, -3.4, 5.8])
+AT_THE_BRIDGE = ([7.5, -3.5, 4.6], [0.0, 8.0, 3.0])
 AT_THE_EDGE = ([3.6, -5.8, 4.6], [-1.0, 1.6, 1.2])
 STILL = """
 const [width, height, samples, done] = arguments;
@@ -36,7 +37,7 @@ window.zarfwrightStage.snapshot("main", width, height, { samples }).then(async (
 
 
 def papers(person: Person, keep: Callable[[str], None]) -> None:
-    """A sheet with a view in hand, and the focus chart."""
+    """A sheet with a view in hand."""
     person.go("Papers")
     person.click('//button[@role="option"][contains(., "Booms")]', "the sheet of the booms")
     view = wait_for(
@@ -46,11 +47,6 @@ def papers(person: Person, keep: Callable[[str], None]) -> None:
     ActionChains(person.driver).move_to_element(view).click().perform()
     person.says("Boom SR DS alone")
     keep("papers")
-    person.press("Lists")
-    person.click('//button[@role="option"][contains(., "Focus")]', "the focus chart")
-    person.find('//table[@aria-label="Focus chart"]//td', "its rows")
-    keep("focus-chart")
-    person.press("Sheets")
 
 
 def reviewing(person: Person, program: Program, folder: Path, keep: Callable[[str], None]) -> None:
@@ -128,6 +124,25 @@ def hanging(person: Person, keep: Callable[[str], None]) -> None:
     keep("hang")
     press_keys(person, Keys.ESCAPE)
     # With nothing selected the card begins anew.
+    person.go("Site")
+    person.go("Hang")
+
+
+def lifting(person: Person, program: Program, keep: Callable[[str], None]) -> None:
+    """The bridge half way up, held by hand, with its driver in the card."""
+    person.stage("lookFrom", "main", *AT_THE_BRIDGE)
+    person.press("Carriers 3")
+    person.click('//*[@role="treeitem"][contains(., "Bridge")]', "the bridge")
+    person.click('//aside//*[normalize-space(text())="Carry"]', "Carry")
+    driver = by_number(program, 901)
+    program.edit("hold values", ids=[driver], values={"shift z": 2.0})
+    person.click('//summary[contains(., "Raised:")]', "its range")
+    person.says("2.00 m")
+    frames_on(person, 2)
+    keep("driver")
+    program.edit("release", ids=[driver])
+    press_keys(person, Keys.ESCAPE)
+    person.press("Fixtures")
     person.go("Site")
     person.go("Hang")
 
@@ -316,6 +331,7 @@ def main() -> int:
             press_keys(person, "e")
             press_keys(person, "l")
             hanging(person, keep)
+            lifting(person, program, keep)
             types_and_shop(person, keep_plain)
             aiming(person, program, keep)
             person.go("Patch")

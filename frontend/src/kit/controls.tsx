@@ -300,8 +300,8 @@ export function Level({ label, value, unset, says, onMove, onChange }: { label: 
     <Labelled label={label} htmlFor={id}>
       <Flex align="center" gap="8px">
         <chakra.input id={id} type="range" min={0} max={says ? 1000 : 100} value={says ? Math.round(dragged.value * 1000) : percent} aria-valuetext={says?.(dragged.value)} accentColor="{colors.brass}" flex="1" minWidth="0" {...dragged.on((text) => Number(text) / (says ? 1000 : 100))} />
-        <Box fontFamily="mono" fontSize="12px" width={says ? "64px" : "38px"} textAlign="right" color={says && unset ? "dim" : undefined}>
-          {unset && !says && dragged.value === value ? "–" : (says?.(dragged.value) ?? `${percent} %`)}
+        <Box fontFamily="mono" fontSize="12px" width={says ? "64px" : "38px"} textAlign="right">
+          {unset && dragged.value === value ? "–" : (says?.(dragged.value) ?? `${percent} %`)}
         </Box>
       </Flex>
     </Labelled>

@@ -10,7 +10,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from zarfwright.standins.console.cues import Cue, Key
-from zarfwright.standins.console.patch import Fixture
+from zarfwright.standins.console.patch import Channel, Fixture
 
 Values = dict[str, float]
 Colour = tuple[float, float, float]
@@ -65,12 +65,29 @@ class Scene:
             for channel in fixture.mode.channels:
                 if channel.attribute in goal:
                     values[fixture.key, channel.name] = goal[channel.attribute]
+                elif channel.attribute in MOVES:
+                    values[fixture.key, channel.name] = self.moved(fixture, channel)
         return Cue(self.number, self.name, self.fade_s, values=values, sway_deg=self.sway_deg, sway_s=self.sway_s)
+
+    def moved(self, fixture: Fixture, channel: Channel) -> float:
+        """Where something that moves is in it: up and turned by the flood, the fly bars out when all lamps are on."""
+        high, home = channel.functions[-1].high, channel.functions[-1].physical(channel.default)
+        if fixture.type.startswith("Fly"):
+            return high if self.name == "Flood: all lamps" else home
+        if not self.name.startswith("Flood"):
+            return home
+        return high if channel.attribute == "XYZ_Z" else min(high, 90.0)
+
+
+MOVES = ("XYZ_Z", "Rot_Z")
+"""What lifts and turns other things."""
 
 
 def group_of(fixture: Fixture) -> str:
-    """ "profile", "wash", "beam", "batten" or "dimmer", by what it can do."""
+    """ "profile", "wash", "beam", "batten", "moving" or "dimmer", by what it can do."""
     has = {channel.attribute for channel in fixture.mode.channels}
+    if any(name.startswith(("XYZ_", "Rot_", "Scale_", "Spin")) for name in has):
+        return "moving"
     if "Pan" in has:
         return "profile" if "ColorSub_C" in has else "wash" if "ColorAdd_R" in has else "beam"
     return "batten" if "ColorAdd_R" in has else "dimmer"

@@ -23,7 +23,8 @@ export function Carry() {
   const [refusedFor, setRefusedFor] = useState("");
   const carriers = things(objects, "carrier");
   const chosen = selection.length === 1 ? thing(objects, selection[0], "carrier") : undefined;
-  const inside = chosen ? Object.values(objects).filter((row) => row.parent === chosen.id) : [];
+  // A driver is on what it moves, and is no load of it.
+  const inside = chosen ? Object.values(objects).filter((row) => row.parent === chosen.id && !(row.kind === "fixture" && row.body.drives)) : [];
   const one = selection.length === 1 ? objects[selection[0] ?? ""] : undefined;
   const moved = one && isA(one.kind, "carried") ? one : undefined;
   const free = selection.filter((id) => isA(objects[id]?.kind, "carried"));

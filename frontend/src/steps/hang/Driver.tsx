@@ -15,7 +15,7 @@ const USUAL: { value: Usual; label: string; says: string }[] = [
   { value: "spinner", label: "a spinner", says: "on and on, with a return" },
   { value: "all six", label: "all six", says: "three places and three turns" },
 ];
-const AXES: Record<DriverChannel["axis"], string> = { x: "Along x", y: "Along y", z: "Height", "turn x": "Turn about x", "turn y": "Turn about y", "turn z": "Turn", size: "Size", spin: "Spin" };
+const AXES: Record<DriverChannel["axis"], string> = { x: "Shifted x", y: "Shifted y", z: "Raised", "turn x": "Turned about x", "turn y": "Turned about y", "turn z": "Turned", size: "Size", spin: "Spin" };
 const RAD = Math.PI / 180;
 
 /** The feature that a channel drives, and its unit from the type's. */
@@ -56,11 +56,11 @@ function Channel({ driver, channel, all }: { driver: Thing<"fixture">; channel: 
       <Level label={name} value={(now - channel.low) / span} unset={held === undefined} says={(share) => valueText(channel, at(share), system)} onMove={(share) => gesture("hold values", hold(share))} onChange={(share) => quietly(edit("hold values", hold(share), { quiet: true }))} />
       <chakra.details fontSize="12px">
         <chakra.summary color="dim" cursor="pointer" mb="4px">{name}: {valueText(channel, channel.low, system)} to {valueText(channel, channel.high, system)}, {channel.bits} bit</chakra.summary>
-        {!limit && field("low", `${name}, low end`)}
+        {!limit && field("low", `${name}, low`)}
         {!limit && field("home", `${name}, home`)}
-        {field("high", limit ? `${name}, limit` : `${name}, high end`)}
-        {channel.axis !== "spin" && field("speed", `${name}, speed a second`)}
-        {field("acceleration", `${name}, acceleration`)}
+        {field("high", limit ? `${name}, limit` : `${name}, high`)}
+        {channel.axis !== "spin" && field("speed", `${name}, speed`)}
+        {field("acceleration", `${name}, accel.`)}
         <Segments<"8" | "16"> name={`${name}, resolution`} value={String(channel.bits) as "8" | "16"} onChange={(bits) => quietly(set({ bits: bits === "8" ? 8 : 16 }))} options={[{ value: "16", label: "16 bit" }, { value: "8", label: "8 bit" }]} />
       </chakra.details>
     </Box>

@@ -115,7 +115,7 @@ describe("a driver", () => {
     const asked = desk({ "/edits": (told: { preview?: boolean }) => (told.preview ? ghost() : changed(lift({ hands: { "shift z": 1.8 } }))) });
     drawn(<HangCard />);
     fireEvent.click(screen.getByText("Carry"));
-    const slider = screen.getByLabelText("Height", { selector: "input[type=range]" });
+    const slider = screen.getByLabelText("Raised");
     expect(slider.getAttribute("aria-valuetext")).toBe("0.00 m");
     fireEvent.pointerDown(slider);
     fireEvent.change(slider, { target: { value: "250" } });
@@ -129,7 +129,7 @@ describe("a driver", () => {
     const asked = desk({ "/edits": () => changed(lift()) });
     drawn(<HangCard />);
     fireEvent.click(screen.getByText("Carry"));
-    const end = screen.getByLabelText("Height, high end");
+    const end = screen.getByLabelText("Raised, high");
     fireEvent.focus(end);
     fireEvent.change(end, { target: { value: "4.2m" } });
     fireEvent.keyDown(end, { key: "Enter" });
