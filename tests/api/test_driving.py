@@ -94,6 +94,16 @@ def test_a_console_lifts_the_bridge_and_its_six_heads_stay_on_the_lectern(progra
     assert status == 200
     assert lit["heads"][0]["lens"][2] > 7.0
     assert set(landed) <= {row["id"] for row in program.document()["objects"]}
+    # What would be done is seen beside what is there now.
+    move = {"kind": "move", "args": {"ids": [bridge["truss"]], "by": [0, 0, 0.25]}, "preview": True, "who": "tester"}
+
+    def ghost_height():
+        status, answer = program.post("/api/shows/SHOW/edits", move)
+        assert status == 200, answer
+        return answer["ghost"]["scene"][0]["position"][2]
+
+    home = next(one for one in program.document()["scene"] if one["id"].startswith(bridge["truss"]))["position"][2]
+    wait_for(lambda: abs(ghost_height() - home - 3.25) < 1e-3, "the ghost beside the bridge that is up")
     # It is held where it was when the console goes.
     console.press(do="end")
     wait_for(lambda: not program.get("/api/shows/SHOW/simulated")["consoles"], "the console to be gone")

@@ -28,6 +28,7 @@ FAMILIES = {
     "look": ("look",),
     "review": ("book", "lux", "sight"),
     "traffic": ("record", "replay", "slot"),
+    "laser": ("laser",),
 }
 """Modules with the commands that they have. One is imported for a command of it, and all where help is wanted: they
 need much of the program, and starting it is not to wait for that."""

@@ -87,7 +87,7 @@ export function membersOf(of: ReadonlyMap<string, string>, solids: Iterable<stri
   for (const [id, group] of of) {
     const kind = objects[id]?.kind;
     if (kind === "fixture") into(group).mounts.push(id);
-    else if (kind === "carrier" || kind === "focus point") into(group).marks.push(id);
+    else if (kind !== undefined) into(group).marks.push(id);
   }
   return found;
 }

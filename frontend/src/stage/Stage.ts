@@ -150,9 +150,7 @@ export class Stage {
   }
 
   /** Whether something is to be drawn over the picture. */
-  get overlayDirty(): boolean {
-    return this.overStale.size > 0;
-  }
+  get overlayDirty(): boolean { return this.overStale.size > 0; }
 
   // What is shown
 
@@ -256,9 +254,7 @@ export class Stage {
     this.touchOverlay();
   }
 
-  get othersShown(): readonly OthersSelection[] {
-    return this.others;
-  }
+  get othersShown(): readonly OthersSelection[] { return this.others; }
 
   setGhost(ghost: Ghost | null): void {
     if (!ghost && !this.ghostNow) return;
@@ -276,19 +272,19 @@ export class Stage {
     this.invalidate();
   }
 
-  get carriers(): readonly CarrierMark[] {
-    return this.carrying.marksNow;
-  }
+  get carriers(): readonly CarrierMark[] { return this.carrying.marksNow; }
 
   /** Where drivers have brought what they move. */
   setCarried(groups: readonly Carried[]): void {
-    if (this.carrying.set(groups)) this.invalidate();
+    if (!this.carrying.set(groups)) return;
+    this.rails = this.overlay.rails = this.carrying.railsNow;
+    this.invalidate();
   }
 
   /** The rails that fixtures are put on. */
   setRails(rails: Readonly<Record<string, readonly RailLine[]>>): void {
-    this.rails = rails;
-    this.overlay.rails = rails;
+    this.carrying.setRails(rails);
+    this.rails = this.overlay.rails = this.carrying.railsNow;
     this.touchOverlay();
   }
 
@@ -315,9 +311,7 @@ export class Stage {
   }
 
   /** Whether a pane is on its way to a viewpoint. */
-  get gliding(): boolean {
-    return this.panes.gliding;
-  }
+  get gliding(): boolean { return this.panes.gliding; }
 
   setHover(over: string | null, handle: string | null): void {
     // Aiming at a place takes the place, not the thing: nothing lights up then.
@@ -334,9 +328,7 @@ export class Stage {
 
   // Views
 
-  viewpoint(pane: string): Viewpoint {
-    return this.panes.viewpoint(pane);
-  }
+  viewpoint(pane: string): Viewpoint { return this.panes.viewpoint(pane); }
 
   setViewpoint(pane: string, to: Viewpoint): void {
     this.panes.look(pane, to);

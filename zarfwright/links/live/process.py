@@ -338,7 +338,8 @@ class Live:
             levels = dict(self.engine.levels)
         news = {u: base64.b64encode(held) for u, held in levels.items() if self.told_levels.get(u) != held}
         self.told_levels = levels
-        self.to_desk({"is": "status", "status": status, "levels": {str(u): v.decode() for u, v in news.items()}})
+        told = {str(u): v.decode() for u, v in news.items()}
+        self.to_desk({"is": "status", "status": status, "levels": told, "poses": self.engine.poses()})
 
     def _paced(self, status: Mapping[str, Any]) -> dict[str, Any]:
         """Go slower where that is called for, and say how fast it goes."""

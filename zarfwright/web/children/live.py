@@ -57,6 +57,8 @@ class LiveLink:
         """Called with where the running order stands, whenever that is told."""
         self._ready, self._beat = threading.Event(), threading.Event()
         self._asks = itertools.count(1)
+        self.poses_lately: dict[str, list[float]] = {}
+        """Where drivers had brought what they move, as it was told last: not half a second ago."""
         self._answers: dict[int, dict[str, Any]] = {}
         self._awaited: set[int] = set()
         self._answered = threading.Condition()
@@ -114,6 +116,7 @@ class LiveLink:
         elif kind == "status":
             self.status = message["status"]
             self.levels.update(message["levels"])
+            self.poses_lately = message["poses"]
         elif kind == "answer":
             with self._answered:
                 # One that nobody waits for any more is let go.

@@ -11,6 +11,7 @@ from typing import Any
 
 import orjson
 
+from zarfwright.core.carriers.posed import posed
 from zarfwright.core.edits import Edit, Prepared
 from zarfwright.core.errors import JobError
 from zarfwright.core.looks.said import Said
@@ -188,12 +189,14 @@ class Desk:
         after = show.after(edit.changes)
         touched = {change.id for change in edit.changes}
         items = [change.after for change in edit.changes if change.after is not None]
+        # A ghost is seen beside what is there now: where drivers have brought that.
+        stand = posed(after, self.feed.poses_lately())
         meshes: views.Meshes = {}
         ghost = {
             "camera": views.camera(after.settings),
             "objects": [views.item_out(item) for item in items],
-            "scene": views.scene(after, items, meshes),
-            "mounts": views.mounts_of(after, touched),
+            "scene": views.scene(stand, [stand.items[item.id] for item in items], meshes),
+            "mounts": views.mounts_of(stand, touched),
             "bodies": views.bodies_of(after, meshes, touched - show.items.keys()),
         }
         self.shelf.keep(f"preview of {who}", meshes)

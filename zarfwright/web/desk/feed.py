@@ -48,6 +48,8 @@ class LivePicture(Protocol):
     ) -> None: ...
     def carry(self, plan: dict[str, Any], number: int) -> None: ...
     def poses(self) -> dict[str, list[float]]: ...
+    @property
+    def poses_lately(self) -> dict[str, list[float]]: ...
     def say_look(self, key: str, text: str) -> None: ...
     def set_run(self, run: dict[str, Any]) -> None: ...
     def command_run(self, command: str, value: float | None) -> None: ...
@@ -87,7 +89,12 @@ class Feed:
         """Where drivers have brought what they move. Raises JobError when no answer comes."""
         if self.live is None or self._plan is None or not self._plan.groups:
             return {}
-        return {key: pose_of(np.array(row)) for key, row in self.live.poses().items()}
+        return _posed(self.live.poses())
+
+    def poses_lately(self) -> dict[str, Pose]:
+        """The same as it was told last: nobody waits for it."""
+        moves = self.live is not None and self._plan is not None and self._plan.groups
+        return _posed(self.live.poses_lately) if moves and self.live is not None else {}
 
     def tell(self, text: str) -> None:
         """Tell every browser."""
@@ -212,6 +219,10 @@ class Feed:
             if key in used
         }
         self.live.set_patch(self.rig_number, types, rows)
+
+
+def _posed(rows: dict[str, list[float]]) -> dict[str, Pose]:
+    return {key: pose_of(np.array(row)) for key, row in rows.items()}
 
 
 def patched(show: Show) -> list[list[Any]]:

@@ -1,5 +1,5 @@
 import * as THREE from "three";
-import type { CarrierMark, Pose, Quat, Solid, Vec3 } from "../data";
+import type { CarrierMark, Pose, Quat, RailLine, Solid, Vec3 } from "../data";
 import type { BeamState } from "./beams";
 import type { Solids } from "./solids";
 
@@ -7,7 +7,7 @@ import type { Solids } from "./solids";
 export interface Carried {
   readonly solids: readonly string[];
   readonly mounts: readonly string[];
-  /** Handles of carriers, and focus points. */
+  /** All things that go along: handles of carriers, focus points, and structures with their rails. */
   readonly marks: readonly string[];
   readonly pose: Pose;
 }
@@ -40,6 +40,7 @@ export function brought(solid: Solid, pose: Pose): Solid {
 export class Carrying {
   private groups: readonly Carried[] = [];
   private marks: readonly CarrierMark[] = [];
+  private rails: Readonly<Record<string, readonly RailLine[]>> = {};
   private marked = new Map<string, Pose>();
 
   constructor(
@@ -55,6 +56,21 @@ export class Carrying {
     this.beams.carry(new Map(groups.flatMap(({ mounts, pose }) => mounts.map((id) => [id, pose]))));
     this.marked = new Map(groups.flatMap(({ marks, pose }) => marks.map((id) => [id, pose])));
     return true;
+  }
+
+  setRails(rails: Readonly<Record<string, readonly RailLine[]>>): void {
+    this.rails = rails;
+  }
+
+  /** The rails of structures where they are now. */
+  get railsNow(): Readonly<Record<string, readonly RailLine[]>> {
+    if (!this.marked.size) return this.rails;
+    return Object.fromEntries(
+      Object.entries(this.rails).map(([id, lines]) => {
+        const pose = this.marked.get(id);
+        return [id, pose ? lines.map((line) => ({ ...line, length_m: line.length_m * pose.size, points: line.points.map((point) => broughtPlace(pose, point)) })) : lines];
+      }),
+    );
   }
 
   setMarks(marks: readonly CarrierMark[]): void {

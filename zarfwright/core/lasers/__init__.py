@@ -1,0 +1,1 @@
+"""Lasers: what is drawn by them (`frames`)."""
