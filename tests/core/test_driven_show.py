@@ -17,6 +17,7 @@ from zarfwright.core.edits.carrying import as_in_look, carriers_now
 from zarfwright.core.looks.differences import differences
 from zarfwright.core.looks.saying import saying
 from zarfwright.core.looks.shown import resolved
+from zarfwright.core.playback.moves import move_findings
 from zarfwright.core.playback.of_show import score_of
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.schedules.lists import schedule
@@ -177,6 +178,22 @@ def test_a_running_order_moves_it_at_its_real_speed_however_short_the_step(bench
     # 4 m at 1 m/s and 1 m/s2: 5 s; half a metre in the first, 2 m half way.
     heights = [float(row[score.rig.keys.index(driver), INDEX["shift z"]]) for row in rows]
     assert heights == pytest.approx([0.0, 0.5, 2.0, 4.0, 4.0], abs=1e-5)
+
+
+def test_what_is_still_on_its_way_when_the_next_step_begins_by_itself_is_said_and_held_for(bench):
+    _, _, driver = lifted(bench)
+    looks = [bench.made("keep look", name=n, values={driver: {"shift z": z}}) for n, z in (("Down", 0.0), ("Up", 4.0))]
+    order = bench.made("add order", looks=[*looks, looks[0]])
+    steps = [step.key for step in bench.body(order).steps]
+    bench.do("set step", id=order, steps=steps, fade_in="1", hold="2")
+    assert move_findings(bench.show) == []
+    bench.do("set step", id=order, steps=steps[1:2], follows=True)
+    (said,) = move_findings(bench.show)
+    assert said.code == "move_too_slow"
+    # 5 s are needed, 3 s are there.
+    assert "Bridge is still on the way when the next step begins: 2.0 s are missing." in said.text
+    bench.do(said.repair.kind, **said.repair.args)
+    assert move_findings(bench.show) == []
 
 
 # Lists

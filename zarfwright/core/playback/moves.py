@@ -13,6 +13,7 @@ from zarfwright.core.playback.of_show import score_of
 from zarfwright.core.playback.order import Order, Step
 from zarfwright.core.playback.score import Score
 from zarfwright.core.playback.there import Seen, dark_before, seen_moving
+from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show, listed
 
 PLAYED_BY = {"look", "order", "palette", "focus point", "fixture", "carrier", "truss", "type", "figure"}
@@ -64,6 +65,10 @@ def _move(show: Show, order: str, score: Score, i: int, seen: Seen) -> MoveSeen:
 
 def _text(show: Show, seen: Seen) -> str:
     one = len(seen.fixtures) == 1
+    if seen.trouble == "still on its way":
+        whom = " and ".join(dict.fromkeys(_moved_by(show, key) for key in seen.fixtures[:3]))
+        when = "when the next step begins"
+        return f"{whom} {'is' if one else 'are'} still on the way {when}: {seen.seconds:.1f} s are missing."
     whom = listed(show, seen.fixtures).capitalize() if one else f"{len(seen.fixtures)} heads"
     if seen.trouble == "lit on the way":
         return f"{whom} {'is' if one else 'are'} lit while still on the way: {seen.seconds:.1f} s are missing."
@@ -74,6 +79,13 @@ def _text(show: Show, seen: Seen) -> str:
     return f"{whom} {'moves' if one else 'move'} in the light for {seen.seconds:.1f} s."
 
 
+def _moved_by(show: Show, driver: str) -> str:
+    """What a driver moves, by name."""
+    drives = show.body(driver, Fixture).drives
+    moved = show.items.get(drives.thing) if drives is not None else None
+    return (moved or show.items[driver]).name
+
+
 def _repairs(order: str, step: Step, seen: Seen, ahead: tuple[str, ...]) -> tuple[Repair, ...]:
     """What mends it at once, the best first."""
     key = {"id": order, "steps": [step.key]}
@@ -82,6 +94,9 @@ def _repairs(order: str, step: Step, seen: Seen, ahead: tuple[str, ...]) -> tupl
         return Repair(label, "set step", {**key, "sort": sort, "delay": f"{delay:.2f}", "fade_in": f"{fade:.2f}"})
 
     delay, fade = step.time_of("position")
+    if seen.trouble == "still on its way":
+        longer = max(step.hold_s, 0.0) + seen.seconds
+        return (Repair(f"Hold it {seen.seconds:.1f} s longer", "set step", {**key, "hold": f"{longer:.2f}"}),)
     if seen.trouble == "lit on the way":
         heads = "1 head" if len(ahead) == 1 else f"{len(ahead)} heads"
         before = Repair(f"Move {heads} in the dark before", "go ahead", {**key, "fixtures": list(ahead)})
@@ -105,7 +120,7 @@ def _found(show: Show) -> list[Finding]:
             place, look = places[times.key]
             for move in times.seen:
                 text = f"{order.name}, step {place}, {called(show.body(look, Look))}: {move.text}"
-                late = move.trouble in ("late", "lit on the way")
+                late = move.trouble in ("late", "lit on the way", "still on its way")
                 found.append(
                     Finding("looks", (item.id, *move.fixtures), text, late, move.repairs[0], code="move_too_slow")
                 )

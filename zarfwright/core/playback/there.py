@@ -9,13 +9,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zarfwright.core.looks.sorts import LIT
+from zarfwright.core.motion import TRAVELS
 from zarfwright.core.playback.score import Leg, Score, brightness_of
 from zarfwright.core.space import Floats
 
 LEAST_RAD = np.radians(1.0)
 """A head that turns by less is not seen to move."""
 LEAST_S = 0.1
-Trouble = Literal["lit on the way", "late", "moves while lit", "moves while going out"]
+HEADS = len(TRAVELS)
+"""Of what travels, heads come first, then what drivers move."""
+Trouble = Literal["lit on the way", "late", "moves while lit", "moves while going out", "still on its way"]
 
 
 @dataclass(frozen=True)
@@ -85,7 +88,18 @@ def seen_moving(score: Score, i: int) -> list[Seen]:
             _seen("moves while lit", score, on_time, ways.there - ways.off, ways.there),
             _seen("moves while going out", score, out_on_way, shown, ways.until),
         ]
+    found.append(_carried(score, leg))
     return [one for one in found if one is not None]
+
+
+def _carried(score: Score, leg: Leg) -> Seen | None:
+    """What drivers move that has not come when the next step begins by itself: nobody waits for it then."""
+    if not leg.step.follows:
+        return None
+    goes = leg.way[HEADS:] != 0.0
+    there = np.max(np.where(goes, leg.starts[HEADS:] + leg.takes[HEADS:], -np.inf), axis=0, initial=-np.inf)
+    missing = there - leg.step.length_s
+    return _seen("still on its way", score, missing > LEAST_S, missing, there)
 
 
 def _seen(trouble: Trouble, score: Score, rows: NDArray[np.bool_], seconds: Floats, needs: Floats) -> Seen | None:

@@ -70,7 +70,7 @@ export function Times({ order, steps, times }: { order: Thing<"order">; steps: S
 
 /** Heads that are seen to travel, and what mends it. */
 function Seen({ move }: { move: MoveSeen }) {
-  const late = move.trouble === "late" || move.trouble === "lit on the way";
+  const late = move.trouble === "late" || move.trouble === "lit on the way" || move.trouble === "still on its way";
   return (
     <Box mb="6px">
       <Sign tone={late ? "wrong" : "attention"}>{move.text}</Sign>
