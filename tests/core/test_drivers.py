@@ -377,6 +377,14 @@ def test_what_cannot_be_moved_is_refused(bench):
         do(bench, "set driver", id=bench.made("place free", type="heron", position=[0, 0, 4]), raked="1")
 
 
+def test_the_type_of_a_driver_is_hung_nowhere_and_a_driver_becomes_no_lamp(bench):
+    _, _, driver = lift(bench)
+    with pytest.raises(JobError, match="is no lamp"):
+        bench.do("place free", type=bench.body(driver).type, position=[0, 0, 3])
+    with pytest.raises(JobError, match="moves Bridge"):
+        bench.do("swap type", ids=[driver], type="heron")
+
+
 def test_a_driver_goes_with_what_it_moves_and_a_copy_of_that_has_its_own(bench):
     carrier, _, driver = lift(bench)
     copy = bench.do("duplicate", ids=[carrier], x="5m").select[0]

@@ -226,7 +226,9 @@ def _guid(ranges: Sequence[Range], name: str, returns: bool) -> str:
 
 
 def is_driver(fixture_type: FixtureType) -> bool:
-    """Whether a type moves other things."""
+    """Whether a type moves other things, and gives no light: there are heads that are told a place by such channels."""
+    if any(node.beam is not None for tree in fixture_type.geometries for node, _ in tree.walk()):
+        return False
     moved = {*ATTRIBUTES.values()}
     return any(f.attribute in moved for mode in fixture_type.modes for c in mode.channels for f in c.functions)
 

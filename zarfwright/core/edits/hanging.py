@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import Literal
 
+from zarfwright.core.carriers.types import is_driver
 from zarfwright.core.edits.base import Arguments, Edit, NewId, added, length, made, signed_length
 from zarfwright.core.errors import JobError
 from zarfwright.core.rig.arrange import Ends, fill_length, step_length
@@ -20,11 +21,13 @@ ARM_MOST_M = 6.0
 """Of an arm, and of a drop pipe."""
 
 
-def type_and_mode(show: Show, type_id: str, mode: str) -> tuple[TypeEntry, str]:
-    """The entry of a type and the name of a mode that it has. Raises JobError."""
+def type_and_mode(show: Show, type_id: str, mode: str, hung: bool = True) -> tuple[TypeEntry, str]:
+    """The entry of a type and the name of a mode that it has; of one that is `hung`, no driver. Raises JobError."""
     entry = show.body(type_id, TypeEntry)
     if type_id not in show.types:
         raise JobError(f"The GDTF of {entry.name} is missing from this show: add it again.", "type")
+    if hung and is_driver(show.types[type_id]):
+        raise JobError(f"{entry.name} is no lamp: in Hang, under Carry, give it to what it is to move.", "type")
     modes = [one.name for one in show.types[type_id].modes]
     chosen = mode or modes[0]
     if chosen not in modes:

@@ -92,7 +92,7 @@ def _fixture(show: Show, row: ListedFixture, entries: dict[str, Item]) -> Fixtur
         if row.type not in entries:
             raise JobError("A type of this list is not in the library any more: read the list again.", "rows")
         key = entries[row.type].id
-    _, mode = type_and_mode(show, key, row.mode)
+    _, mode = type_and_mode(show, key, row.mode, hung=False)
     place = place_of_start(row.start)
     size = show.types[key].mode(mode).footprint
     if place is not None and place.address + size - 1 > SLOTS:

@@ -213,12 +213,21 @@ class SwapType(Arguments):
     mode: str = ""
 
 
+def _moves(show: Show, driver: Item) -> str:
+    drives = driver.body.drives if isinstance(driver.body, Fixture) else None
+    moved = show.items.get(drives.thing) if drives is not None else None
+    return f"moves {moved.name}" if moved is not None else "moves things"
+
+
 def swap_type(show: Show, args: SwapType, _: NewId) -> Edit:
     entry, _mode = type_and_mode(show, args.type, args.mode)
     new_type = show.types[args.type]
     pairs = [(item, f) for item, f in chosen_fixtures(show, args.ids) if f.type != args.type or args.mode]
     if not pairs:
         raise JobError(f"They are {entry.name}s already: choose another type.", "type")
+    driver = next((item for item, fixture in pairs if fixture.drives is not None), None)
+    if driver is not None:
+        raise JobError(f"{driver.name.capitalize()} is no lamp, it {_moves(show, driver)}: leave it out.", "ids")
     changes: dict[str, Change] = {}
     lost: dict[str, int] = {}
     keys: dict[str, tuple[set[str], int]] = {}

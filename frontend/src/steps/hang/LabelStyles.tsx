@@ -74,7 +74,7 @@ function Style({ style }: { style: Thing<"label style"> }) {
         {!body.views?.length && <Sign tone="attention">Shown in no view: nobody sees it.</Sign>}
         <Box fontSize="11px" color="faint" mb="4px">For {body.types?.length ? "these types" : "all types"}</Box>
         <Flex wrap="wrap" gap="4px">
-          {Object.entries(types).map(([id, one]) => {
+          {Object.entries(types).filter(([, one]) => !one.driver).map(([id, one]) => {
             const on = body.types?.includes(id) ?? false;
             return <Action key={id} look={on ? "on" : "quiet"} height="22px" fontSize="11px" aria-pressed={on} onClick={() => set({ types: toggle(body.types ?? [], id) })}>{one.name}</Action>;
           })}

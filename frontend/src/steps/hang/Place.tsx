@@ -34,7 +34,7 @@ export function Place({ placing }: { placing: { current: boolean } }) {
   const liked = (id: string) => favourites.includes(types[id]?.type_id ?? "");
   // What was placed lately comes first, then what is liked.
   const rank = (id: string) => recent.indexOf(id) + 1 || (liked(id) ? 50 : 99);
-  const typeIds = Object.keys(types).sort((a, b) => rank(a) - rank(b));
+  const typeIds = Object.keys(types).filter((id) => !types[id]?.driver).sort((a, b) => rank(a) - rank(b));
   const form = useForm<typeof START>(START);
   const [ghosted, setGhosted] = useState(false);
   const [reverse, setReverse] = useState(false);

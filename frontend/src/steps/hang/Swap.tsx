@@ -10,7 +10,7 @@ import { usePreview } from "../../show/usePreview";
 export function Swap() {
   const chosen = useChosenFixtures();
   const types = useShow((state) => state.types);
-  const others = Object.keys(types).filter((id) => chosen.some((one) => one.body.type !== id));
+  const others = Object.keys(types).filter((id) => !types[id]?.driver && chosen.some((one) => one.body.type !== id));
   const [open, setOpen] = useState(false);
   const [picked, setPicked] = useState("");
   const [mode, setMode] = useState("");
