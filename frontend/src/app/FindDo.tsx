@@ -64,7 +64,7 @@ function onSelection(): Entry[] {
     { name: `Carry ${what} to a slot of the map of universes`, what: "command", keys: "P", run: () => { goTo("patch"); carrySelected(); } },
     { name: `Carry ${what} to a dimmer`, what: "command", run: () => { goTo("patch"); seePatch("dimmers"); carrySelected(); } },
     { name: `Take the addresses of ${what} away`, what: "command", run: () => quietly(edit("unpatch", { ids })) },
-    ...(["lift", "fly bar", "slider", "turntable", "spinner", "all six"] as const).flatMap((usual) => (ids.length === 1 && isA(objects[ids[0] ?? ""]?.kind, "carried") ? [{ name: `Let a console move ${called(objects[ids[0] ?? ""])}: ${usual}`, what: "command", run: () => { goTo("hang"); quietly(edit("add driver", { thing: ids[0] ?? "", usual }, { select: true })); } }] : [])),
+    ...(["lift", "fly bar", "slider", "turntable", "spinner", "all six"] as const).flatMap((usual) => (ids.length === 1 && isA(objects[ids[0] ?? ""]?.kind, "carried") ? [{ name: `Let a console move what is selected: ${usual}`, what: "command", run: () => { goTo("hang"); quietly(edit("add driver", { thing: ids[0] ?? "", usual }, { select: true })); } }] : [])),
     ...(things(objects, "fixture").some((one) => one.body.drives) ? [{ name: `Keep the aim of ${what} while carried`, what: "command", run: () => quietly(edit("keep aim", { ids })) }] : []),
     ...(ids.length === 1 && objects[ids[0] ?? ""]?.kind === "wall" ? [{ name: "Cut a door or window in this wall", what: "command", run: () => { goTo("site"); beginOpening(ids[0] ?? ""); } }] : []),
   ];
