@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from tests.conftest import Workbench
 from tests.core.driven import do
+from tests.core.lasered import give_stilt, laser, person
 from zarfwright.core.edits import EDITS
 from zarfwright.core.edits.fields import FIELDS
 from zarfwright.core.errors import JobError
@@ -93,7 +94,11 @@ def small_show() -> tuple[Workbench, dict[str, str]]:
     bench.show = bench.show.after([Change(None, kept)])
     ids |= {"the layer": layer, "drawing": drawing}
     ids |= small_review(bench, looks["look"], deck) | small_papers(bench, truss, fixtures[0])
-    ids |= small_drivers(bench, panel, carrier) | {"draft": draft, "faulty": faulty, "heron": "heron"}
+    ids |= (
+        small_drivers(bench, panel, carrier)
+        | small_lasers(bench)
+        | {"draft": draft, "faulty": faulty, "heron": "heron"}
+    )
     bench.do("keep check", checked=[fixtures[1]], failed={fixtures[1]: "intensity."})
     return bench, {**ids, "viewpoint": viewpoint}
 
@@ -133,6 +138,15 @@ def small_drivers(bench: Workbench, thing: str, carrier: str) -> dict[str, str]:
     one = do(bench, "add driver", thing=thing, usual="lift")
     do(bench, "add driver", thing=carrier, usual="lift")
     return {"driver": one}
+
+
+def small_lasers(bench: Workbench) -> dict[str, str]:
+    """A laser far off whose zone holds somebody's eyes, by name."""
+    give_stilt(bench)
+    head = laser(bench, (70.0, 0.0, 4.0), (70.0, -50.0, 4.0))
+    bench.do("set field", ids=[head], field="feed", text="7")
+    person(bench, 70.0, -20.0, 1.6)
+    return {"laser": head}
 
 
 def every_edit() -> list[tuple[str, dict[str, object]]]:
@@ -240,6 +254,9 @@ def every_edit() -> list[tuple[str, dict[str, object]]]:
         ("add driver", {"thing": "deck", "usual": "lift", "start": "9.101"}),
         ("set driver", {"id": "driver", "turned": "30", "pivot": [1, 0, 0]}),
         ("keep aim", {"ids": ["pair"]}),
+        ("number feeds", {"ids": ["laser"], "first": "3"}),
+        ("cut zones", {"ids": ["laser"]}),
+        ("draw file", {"ids": ["laser"], "asset": "a", "name": "Waves.ild"}),
         ("keep look", {"values": {"fixture": {"dimmer": 0.5}}}),
         ("update look", {"id": "look", "values": {"fixture": {"dimmer": 0.2}}}),
         ("play look", {"id": "look"}),

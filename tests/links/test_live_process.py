@@ -75,7 +75,8 @@ def runs(pid: int) -> bool:
 def live():
     """The live process's inside, publishing into a list."""
     address = own_address()
-    made = process.Live(Namespace(sacn_address=address, sacn_port=5568, artnet_address="", artnet_port=6454), "secret")
+    made = process.Live(Namespace(sacn_address=address, sacn_port=5568, artnet_address="", artnet_port=6454,
+                                  laser_address="", laser_port=7254), "secret")  # fmt: skip
     made.key = ("sACN", address)
     made.hearing.look()
     made.said, made.published = [], []

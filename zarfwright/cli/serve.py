@@ -31,6 +31,7 @@ def opened(path: Path, live: LiveLink, scheduler: str | None) -> Services:
     from zarfwright.store.recent import Recent
     from zarfwright.web.children.capture import CaptureLink
     from zarfwright.web.children.doctor import DoctorLink
+    from zarfwright.web.children.laser_feed import LaserFeedLink
     from zarfwright.web.children.simulated import SimulatedConsoles
     from zarfwright.web.desk import Desk
     from zarfwright.web.desk.checking import LineChecks
@@ -52,7 +53,7 @@ def opened(path: Path, live: LiveLink, scheduler: str | None) -> Services:
     simulated.on_change = consoles.beside
     doctor = DoctorLink(desk, live, jobs)
     checks = LineChecks(desk, live, consoles.hands, doctor.find)
-    children = simulated, doctor, CaptureLink(desk, live)
+    children = simulated, LaserFeedLink(live), doctor, CaptureLink(desk, live)
     settled = SettledLooks(desk, live)
     lights, guests = Lights(desk), GuestPort(desk)
     return Services(desk, live, *children, lights, recent, jobs, consoles, checks, settled, guests)
@@ -133,6 +134,7 @@ def serve(path: Path, args: argparse.Namespace) -> int:
         serves.checks.close()
         serves.consoles.close()
         serves.simulated.close()
+        serves.laser_feed.close()
         serves.capture.close()
         serves.settled.close()
         live.close()

@@ -29,7 +29,18 @@ def compiled(rows: Sequence[PatchRow]) -> Compiled:
     """A rig of these fixtures. The latest ones are remembered: types by which they are (what is kept holds them), the
     rest by what it says."""
     key = tuple(
-        (row.fixture, id(row.type), row.mode, row.universe, row.address, row.breaks, row.gel, row.lens_deg, row.lamp)
+        (
+            row.fixture,
+            id(row.type),
+            row.mode,
+            row.universe,
+            row.address,
+            row.breaks,
+            row.gel,
+            row.lens_deg,
+            row.lamp,
+            row.draws,
+        )
         for row in rows
     )
     found = _kept.get(key)

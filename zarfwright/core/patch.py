@@ -160,6 +160,7 @@ def patch_rows(show: Show) -> list[PatchRow]:
             fixture.gel.colour if fixture.gel else None,
             fixture.lens_deg,
             lamp_of(show, fixture),
+            fixture.laser is not None and fixture.laser.draws,
         )
         for item, fixture in show.fixtures()
         if fixture.type in show.types

@@ -11,6 +11,7 @@ import numpy as np
 from zarfwright.core.aiming.readiness import aim_findings
 from zarfwright.core.carriers.readiness import findings as driver_findings
 from zarfwright.core.findings import Finding, Repair
+from zarfwright.core.lasers.readiness import findings as laser_findings
 from zarfwright.core.linking.readiness import line_findings
 from zarfwright.core.looks.readiness import look_findings
 from zarfwright.core.patch import occupied, overlaps
@@ -278,6 +279,7 @@ def findings(show: Show) -> list[Finding]:
         *hang_findings(show),
         *driver_findings(show),
         *aim_findings(show),
+        *laser_findings(show),
         *_patch(show),
         *line_findings(show),
         *look_findings(show),

@@ -26,6 +26,10 @@ class Settings:
     follow_console: bool = True
     only_connection: str | None = None
     """The id of the connection that alone is heard; None: all that are listened to."""
+    laser_limit_w_m2: float = 25.0
+    """Irradiance that nobody's eyes are to get of a resting laser beam: what the user sets, for planning."""
+    laser_clear_m: float = 0.5
+    """How far beams are to keep from eyes."""
     spare_console: bool = False
     """Whether room is left for a console on this machine: pictures are made less often, and take less of it."""
     consoles_on: str | None = None

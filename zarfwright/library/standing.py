@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
+from zarfwright.core.lasers.light import LaserBeam, Line, balanced, chromaticity_of, flux_lm
 from zarfwright.core.optics.web import Web
 from zarfwright.core.types.model import (
     MIRROR_DOWN_DEG,
     BeamSource,
     Channel,
     ChannelFunction,
+    Emitter,
     FixtureType,
     Geometry,
+    LaserSource,
     Mode,
     Model,
     leaning,
@@ -118,20 +123,33 @@ def curlew() -> FixtureType:
     )  # fmt: skip
 
 
+LASERS = (("Red 638 nm", 638.0), ("Green 520 nm", 520.0), ("Blue 450 nm", 450.0))
+
+
+def _laser_emitter(name: str, line: Line) -> Emitter:
+    """One of the lasers in a head: its colour is its wavelength's, its luminance its share of the light."""
+    lumens = flux_lm(LaserBeam((line,), 0.0, 0.0))
+    return Emitter(name, replace(chromaticity_of(line.nm), luminance=round(lumens, 2)), dominant_nm=line.nm)
+
+
 def stilt() -> FixtureType:
-    """An RGB laser, of which the picture draws one still beam for now."""
-    beam = BeamSource("Spot", "Laser", 1_500.0, 6500.0, 0.2, 0.2, 0.0025, 6.0)
+    """An RGB laser with mirrors: a figure where it takes a feed, else one still beam."""
+    source = LaserSource(6.0, diameter_m=0.005, divergence_mrad=1.1, scan_across_deg=60.0, scan_up_deg=60.0)
+    lines = balanced(source.output_w, [nm for _, nm in LASERS])
+    flux = round(flux_lm(LaserBeam(lines, source.diameter_m, source.divergence_mrad)), 1)
+    beam = BeamSource("Spot", "Laser", flux, 6500.0, 0.2, 0.2, 0.0025, 6.0, source)
+    emitters = tuple(_laser_emitter(name, line) for (name, _), line in zip(LASERS, lines, strict=True))
     body = Model("Laser", 0.34, 0.30, 0.17, "Undefined")
     lens = Geometry("Lens", "Laser", None, shifted(0, 0, -0.085), beam)
     tree = Geometry("Body", "Geometry", "Laser", shifted(0, 0, -0.16), children=(lens,))
     channels = [plain("Dimmer", "Lens", (1,), 0.0, 1.0)]
-    for k, (letter, emitter) in enumerate(zip("RGB", RGBW[:3], strict=True)):
+    for k, (letter, emitter) in enumerate(zip("RGB", emitters, strict=True)):
         attribute = f"ColorAdd_{letter}"
         function = ChannelFunction(f"{attribute} 1", attribute, 0, (0.0, 1.0), 255, emitter=emitter.name)
         channels.append(Channel("Lens", (2 + k,), (function,)))
     return FixtureType(
         "Stilt", EMBER, "5B6E1F0A-7C1D-4E0B-9A55-0E3B6E0C1A08", (tree,), (Mode("Simple", "Body", tuple(channels)),),
-        (body,), (), RGBW[:3], description="RGB laser of the demo show; no such lamp exists.", weight_kg=9.4,
+        (body,), (), emitters, description="RGB laser of the demo show; no such lamp exists.", weight_kg=9.4,
         power_w=180.0,
     )  # fmt: skip
 

@@ -4,6 +4,9 @@ Header, little-endian: sequence u32, kind u8, fields u8, rig u16 (the patch it b
 packet came in and when the frame left (f64 seconds since the epoch), count u32, changed u32.
 kind 1 is a full frame: count x fields u16. kind 2 is a delta: `changed` u32 beam numbers, then changed x fields u16.
 kind 3 is a levels message for one universe: count is the universe, then 512 bytes.
+kind 5 is what lasers draw, by the event `lasers` whose number stands where a frame has its patch: count heads, each its
+place in that event u16 and its number of places u16; then the places of all, 8 bytes each: angles to the right and up
+of the head's axis i16 (ANGLE_STEP degrees), the light from there to the next place as red, green, blue u8, 0.
 kind 4 is where drivers have brought what they move, in the frame that comes next: count x 8 f32 (position, rotation as
 x, y, z, w, size), in the order of the event `carried` whose number stands where a frame has its patch.
 """
@@ -11,6 +14,7 @@ x, y, z, w, size), in the order of the event `carried` whose number stands where
 from __future__ import annotations
 
 import struct
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -21,7 +25,9 @@ from zarfwright.core.motion import SPIN_STEP
 from zarfwright.core.picture import FIELDS
 
 HEADER = struct.Struct("<IBBHddII")
-FULL, DELTA, LEVELS, POSES = 1, 2, 3, 4
+FULL, DELTA, LEVELS, POSES, LASERS = 1, 2, 3, 4, 5
+ANGLE_STEP = 1 / 200
+PLACE = np.dtype([("a", "<i2"), ("b", "<i2"), ("rgb", "u1", 3), ("zero", "u1")])
 TOP = 65535
 
 
@@ -114,3 +120,19 @@ def poses_message(poses: NDArray[np.float32], sequence: int, plan: int, now: flo
     """Where things that are driven have got to (g, 8), by a plan of that number."""
     head = HEADER.pack(sequence & 0xFFFFFFFF, POSES, 8, plan & 0xFFFF, now, now, len(poses), 0)
     return head + poses.astype("<f4").tobytes()
+
+
+def lasers_message(
+    heads: Sequence[tuple[int, NDArray[np.float64], NDArray[np.float64]]], plan: int, sequence: int, now: float
+) -> bytes:
+    """What lasers draw, by a plan of that number: of each head its place in the plan, angles (n, 2) in degrees, light
+    (n, 3) in 0..1."""
+    total = sum(len(angles) for _, angles, _ in heads)
+    head = HEADER.pack(sequence & 0xFFFFFFFF, LASERS, 8, plan & 0xFFFF, now, now, len(heads), total)
+    table = np.array([(row, len(angles)) for row, angles, _ in heads], dtype="<u2")
+    places = np.zeros(total, dtype=PLACE)
+    if heads:
+        angles = np.rint(np.concatenate([angles for _, angles, _ in heads]) / ANGLE_STEP)
+        places["a"], places["b"] = np.clip(angles, -32768, 32767).T
+        places["rgb"] = np.rint(np.clip(np.concatenate([light for _, _, light in heads]), 0, 1) * 255)
+    return head + table.tobytes() + places.tobytes()

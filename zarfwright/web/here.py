@@ -12,6 +12,7 @@ from zarfwright.core.errors import JobError
 from zarfwright.store.recent import Recent
 from zarfwright.web.children.capture import CaptureLink
 from zarfwright.web.children.doctor import DoctorLink
+from zarfwright.web.children.laser_feed import LaserFeedLink
 from zarfwright.web.children.live import LiveLink
 from zarfwright.web.children.simulated import SimulatedConsoles
 from zarfwright.web.desk import Desk
@@ -32,6 +33,7 @@ class Services:
     desk: Desk
     live: LiveLink
     simulated: SimulatedConsoles
+    laser_feed: LaserFeedLink
     doctor: DoctorLink
     capture: CaptureLink
     lights: Lights

@@ -104,6 +104,26 @@ class PaceOut(BaseModel):
     said: str
 
 
+class LaserFeedIn(BaseModel):
+    """A laser feed that is or was heard: points of its last frame, frames a second, who sends it."""
+
+    feed: int
+    points: int
+    rate_hz: float
+    sender: str
+    heard: bool
+
+
+class LaserFeedsOut(BaseModel):
+    """Where laser feeds are heard, and which are; datagrams that were none, by why."""
+
+    address: str
+    port: int
+    problem: str
+    feeds: list[LaserFeedIn]
+    dropped: dict[str, int]
+
+
 class SignalEvent(BaseModel):
     """What comes in, told twice a second."""
 
@@ -124,6 +144,7 @@ class SignalEvent(BaseModel):
     viewers: int
     follow: bool
     pace: PaceOut
+    lasers: LaserFeedsOut
 
 
 class WinningOut(BaseModel):

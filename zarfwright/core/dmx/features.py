@@ -4,7 +4,8 @@ A feature is what the stage needs to know, in one unit whatever the type: pan an
 strobe in Hz, zoom as the full field angle in degrees, wheel slots counted from 1 (between two slots both are seen),
 blades as shares from the rim (0) to the middle (1), the far corner at -1 where a blade goes in square. Focus is 1
 where the gate is sharp; `sharp at` in its place is the distance from the lens at which it is (0: by the focus).
-The last ones are what a driver does to what it moves (core/carriers): shifts in metres, turns, size, how fast it spins.
+Shifts in metres, turns, size, spin and return are what a driver does to what it moves (core/carriers). Of a laser
+`zone` is whether its zone is on, `zone mirror` how it is turned over besides its own (core/lasers/zone.py).
 """
 
 from __future__ import annotations
@@ -89,6 +90,8 @@ FEATURES: tuple[Feature, ...] = (
     Feature("size", 1.0),
     Feature("spin", 0.0, "rad/s"),
     Feature("return", 0.0),
+    Feature("zone", 1.0, steps=True),
+    Feature("zone mirror", 0.0, "slot", steps=True),
 )
 COUNT = len(FEATURES)
 INDEX = {feature.name: i for i, feature in enumerate(FEATURES)}

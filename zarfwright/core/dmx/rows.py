@@ -31,6 +31,9 @@ class PatchRow:
     lamp: tuple[float, float | None] | None = None
     """The flux of the lamp in it as a share of its type's, and its colour temperature; None: its type's."""
 
+    draws: bool = False
+    """It is a laser that takes a feed: its light is in the figure, and it has no still beam."""
+
     def places(self) -> dict[int, Address]:
         """The address of each break; none where it is not patched."""
         if self.universe is None or self.address is None:
@@ -43,12 +46,13 @@ def sent(row: PatchRow, type_key: str) -> list[Any]:
     gel = (row.gel.x, row.gel.y, row.gel.luminance) if row.gel else None
     return [
         row.fixture, type_key, row.mode, row.universe, row.address, row.breaks, gel, row.lens_deg, row.lamp,
+        row.draws,
     ]  # fmt: skip
 
 
 def received(told: Sequence[Any], types: Mapping[str, FixtureType]) -> PatchRow:
     """A row from what the live process was told."""
-    fixture, type_key, mode, universe, address, breaks, gel, lens_deg, lamp = told
+    fixture, type_key, mode, universe, address, breaks, gel, lens_deg, lamp, draws = told
     return PatchRow(
         fixture,
         types[type_key],
@@ -59,6 +63,7 @@ def received(told: Sequence[Any], types: Mapping[str, FixtureType]) -> PatchRow:
         Chromaticity(*gel) if gel else None,
         lens_deg,
         (lamp[0], lamp[1]) if lamp else None,
+        bool(draws),
     )
 
 

@@ -5,13 +5,15 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any, get_args
 
 import numpy as np
 
 from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, require_some, within
 from zarfwright.core.edits.carrying import set_carrier_field
+from zarfwright.core.edits.field import Field, plain
+from zarfwright.core.edits.laser_fields import LASER_FIELDS
 from zarfwright.core.edits.rehanging import rails_kept
 from zarfwright.core.errors import JobError
 from zarfwright.core.patching.dimmers import addresses_taken, racks_of, with_dimmer
@@ -24,27 +26,6 @@ from zarfwright.core.site.structures import end_trims_m, rake_for_trims, raked_l
 from zarfwright.core.site.things import Deck, Finish, Truss
 from zarfwright.core.space import Placement, about, multiply, quat, to_matrix
 from zarfwright.core.units import parse_count, parse_typed
-
-
-@dataclass(frozen=True)
-class Field:
-    """How one field is read: a length in metres, an angle in degrees, a count, one of some words, or plain text."""
-
-    quantity: str
-    get: Callable[[Any], Any]
-    put: Callable[[Any, Any], Any]
-    least: float | None = None
-    most: float | None = None
-    axis: str | None = None
-    choices: tuple[str, ...] = ()
-    empty: bool = False
-    """Nothing typed means none."""
-
-
-def _plain(name: str, quantity: str, least: float | None = None, most: float | None = None) -> Field:
-    return Field(
-        quantity, lambda body: getattr(body, name), lambda body, value: replace(body, **{name: value}), least, most
-    )
 
 
 def _place(index: int) -> Field:
@@ -71,7 +52,7 @@ def _side(name: str, axis: int) -> Field:
 
 
 def _choice(name: str, *choices: str) -> Field:
-    field = _plain(name, "choice")
+    field = plain(name, "choice")
     return replace(field, choices=choices)
 
 
@@ -156,25 +137,25 @@ def _trim(truss: Truss, trim_m: float) -> Truss:
 
 LEAST_M = 0.2
 PLACE = {"x": _place(0), "y": _place(1), "z": _place(2)}
-NAME = _plain("name", "text")
-TURN = _plain("turn_deg", "angle")
+NAME = plain("name", "text")
+TURN = plain("turn_deg", "angle")
 
 FIELDS: dict[str, dict[str, Field]] = {
     "venue": {
         "name": NAME,
-        "width": _plain("width_m", "length", 1),
-        "upstage": _plain("upstage_m", "length", 0.5),
-        "downstage": _plain("downstage_m", "length", 0.5),
-        "eave": _plain("eave_m", "length", 2, 200),
-        "ridge": _plain("ridge_m", "length", 2, 200),
-        "centre": replace(_plain("centre_m", "length", -500, 500), axis="x"),
+        "width": plain("width_m", "length", 1),
+        "upstage": plain("upstage_m", "length", 0.5),
+        "downstage": plain("downstage_m", "length", 0.5),
+        "eave": plain("eave_m", "length", 2, 200),
+        "ridge": plain("ridge_m", "length", 2, 200),
+        "centre": replace(plain("centre_m", "length", -500, 500), axis="x"),
     },
     "deck": {
         "name": NAME,
         **PLACE,
         "width": _side("width_m", 0),
         "depth": _side("depth_m", 1),
-        "height": _plain("height_m", "length", 0.02, 50),
+        "height": plain("height_m", "length", 0.02, 50),
         "turn": TURN,
         "finish": _choice("finish", *get_args(Finish)),
         "made": _choice("made", "deck", "riser", "steps", "ramp"),
@@ -184,71 +165,71 @@ FIELDS: dict[str, dict[str, Field]] = {
             lambda deck, value: replace(deck, fascia=value == "hidden"),
             choices=("hidden", "seen"),
         ),
-        "count": _plain("count", "whole", 1, 200),
-        "rise": _plain("rise_deg", "angle"),
+        "count": plain("count", "whole", 1, 200),
+        "rise": plain("rise_deg", "angle"),
     },
     "truss": {
         "name": NAME,
         **PLACE,
-        "length": _plain("length_m", "length", 0.2, 200),
-        "section": _plain("section_m", "length", 0.1, 3),
-        "diameter": _plain("diameter_m", "length", 0.5, 100),
-        "span": _plain("span_deg", "angle", 5, 360),
+        "length": plain("length_m", "length", 0.2, 200),
+        "section": plain("section_m", "length", 0.1, 3),
+        "diameter": plain("diameter_m", "length", 0.5, 100),
+        "span": plain("span_deg", "angle", 5, 360),
         "lattice": _choice("lattice", "box", "triangle", "flat", "ladder", "pipe"),
-        "arms": _plain("arms", "whole", 0, 20),
-        "arm": _plain("arm_m", "length", 0.2, 6),
-        "arm pitch": _plain("arm_pitch_m", "length", 0.2, 5),
-        "kg per m": _plain("kg_per_m", "number", 0, 500),
-        "hoists": _plain("hoists", "whole", 0, 60),
-        "bridle": _plain("bridle_m", "length", 0, 12),
-        "steel": _plain("steel_m", "length", 0, 100),
+        "arms": plain("arms", "whole", 0, 20),
+        "arm": plain("arm_m", "length", 0.2, 6),
+        "arm pitch": plain("arm_pitch_m", "length", 0.2, 5),
+        "kg per m": plain("kg_per_m", "number", 0, 500),
+        "hoists": plain("hoists", "whole", 0, 60),
+        "bridle": plain("bridle_m", "length", 0, 12),
+        "steel": plain("steel_m", "length", 0, 100),
         "trim": Field("length", lambda t: t.position[2], _trim, 0, 200),
         "start trim": Field("length", lambda t: end_trims_m(t)[0], lambda t, v: _trims(t, start=v), 0, 200),
         "end trim": Field("length", lambda t: end_trims_m(t)[1], lambda t, v: _trims(t, end=v), 0, 200),
-        "rake": _plain("rake_deg", "angle", -90, 90),
+        "rake": plain("rake_deg", "angle", -90, 90),
         "turn": TURN,
     },
     "wall": {
         "name": NAME,
         "z": PLACE["z"],
-        "height": _plain("height_m", "length", 0.05, 50),
-        "thickness": _plain("thickness_m", "length", 0.005, 3),
+        "height": plain("height_m", "length", 0.05, 50),
+        "thickness": plain("thickness_m", "length", 0.005, 3),
         "finish": _choice("finish", *get_args(Finish)),
     },
     "panel": {
         "name": NAME,
         **PLACE,
-        "thickness": _plain("thickness_m", "length", 0.002, 5),
+        "thickness": plain("thickness_m", "length", 0.002, 5),
         "turn": TURN,
         "finish": _choice("finish", *get_args(Finish)),
     },
     "piece": {
         "name": NAME,
         **PLACE,
-        "width": _plain("width_m", "length", 0.05, 200),
-        "depth": _plain("depth_m", "length", 0.01, 200),
-        "height": _plain("height_m", "length", 0.02, 60),
+        "width": plain("width_m", "length", 0.05, 200),
+        "depth": plain("depth_m", "length", 0.01, 200),
+        "height": plain("height_m", "length", 0.02, 60),
         "turn": TURN,
-        "count": _plain("count", "whole", 1, 200),
-        "fullness": _plain("fullness", "number", 0, 3),
-        "lift": _plain("lift_m", "length", 0, 30),
+        "count": plain("count", "whole", 1, 200),
+        "fullness": plain("fullness", "number", 0, 3),
+        "lift": plain("lift_m", "length", 0, 30),
         "finish": _choice("finish", *get_args(Finish)),
     },
     "mesh": {
         "name": NAME,
         **PLACE,
         "turn": TURN,
-        "scale": _plain("scale", "number", 1e-6, 1e4),
+        "scale": plain("scale", "number", 1e-6, 1e4),
         "up": _choice("up", "y", "z"),
-        "reflectance": _plain("reflectance", "number", 0, 0.95),
+        "reflectance": plain("reflectance", "number", 0, 0.95),
     },
     "crowd": {
         "name": NAME,
-        "z": replace(_plain("z_m", "length", -100, 200), axis="z"),
+        "z": replace(plain("z_m", "length", -100, 200), axis="z"),
         "seating": _choice("seating", "standing", "rows"),
-        "people": replace(_plain("count", "whole", 0, 20_000), empty=True),
-        "per m2": _plain("per_m2", "number", 0.01, 8),
-        "pitch": _plain("pitch_m", "length", 0.4, 5),
+        "people": replace(plain("count", "whole", 0, 20_000), empty=True),
+        "per m2": plain("per_m2", "number", 0.01, 8),
+        "pitch": plain("pitch_m", "length", 0.4, 5),
         "apart": Field(
             "length",
             lambda body: 2 * body.body_radius_m,
@@ -256,15 +237,15 @@ FIELDS: dict[str, dict[str, Field]] = {
             0.3,
             5,
         ),
-        "row": _plain("row_m", "length", 0.5, 10),
-        "rise": _plain("rise_m", "length", 0, 2),
-        "seed": _plain("seed", "whole", 0, 99_999),
-        "height": _plain("height_m", "length", 1, 2.2),
+        "row": plain("row_m", "length", 0.5, 10),
+        "rise": plain("rise_m", "length", 0, 2),
+        "seed": plain("seed", "whole", 0, 99_999),
+        "height": plain("height_m", "length", 1, 2.2),
     },
     "figure": {
         "name": NAME,
         **PLACE,
-        "height": _plain("height_m", "length", 0.4, 2.6),
+        "height": plain("height_m", "length", 0.4, 2.6),
         "turn": TURN,
         "pose": _choice("pose", "standing", "sitting", "playing", "arms up"),
     },
@@ -274,8 +255,8 @@ FIELDS: dict[str, dict[str, Field]] = {
         "about rail": _hang("turn_deg", "angle"),
         "spin": _hang("spin_deg", "angle"),
         "on slopes": _hang("on_slopes", "choice", ("follow", "plumb")),
-        "mode": _plain("mode", "mode"),
-        "unit": _plain("unit", "count"),
+        "mode": plain("mode", "mode"),
+        "unit": plain("unit", "count"),
         "out": replace(_hang("out_m", "length"), least=-6, most=6),
         "drop": replace(_hang("drop_m", "length"), least=-6, most=6),
         "clamps": replace(_hang("clamps", "whole"), least=1, most=4),
@@ -285,13 +266,13 @@ FIELDS: dict[str, dict[str, Field]] = {
         "turn x": _turned(0),
         "turn y": _turned(1),
         "turn z": _turned(2),
-        "number": replace(_plain("number", "count"), empty=True),
-        "purpose": _plain("purpose", "text"),
-        "note": _plain("note", "text"),
-        "circuit": _plain("circuit", "text"),
-        "dimmer": replace(_plain("dimmer", "count"), empty=True),
-        "gel": _plain("gel", "gel"),
-        "lamp": _plain("lamp", "lamp"),
+        "number": replace(plain("number", "count"), empty=True),
+        "purpose": plain("purpose", "text"),
+        "note": plain("note", "text"),
+        "circuit": plain("circuit", "text"),
+        "dimmer": replace(plain("dimmer", "count"), empty=True),
+        "gel": plain("gel", "gel"),
+        "lamp": plain("lamp", "lamp"),
         "lens": Field(
             "angle",
             lambda fixture: fixture.lens_deg or 0.0,
@@ -300,17 +281,18 @@ FIELDS: dict[str, dict[str, Field]] = {
             120,
             empty=True,
         ),
+        **LASER_FIELDS,
     },
     "carrier": {
         "name": NAME,
-        "number": replace(_plain("number", "count"), empty=True),
+        "number": replace(plain("number", "count"), empty=True),
         **PLACE,
         "turn": TURN,
     },
-    "focus point": {"name": NAME, "number": replace(_plain("number", "count"), empty=True), **PLACE},
-    "palette": {"name": NAME, "number": replace(_plain("number", "count"), empty=True)},
+    "focus point": {"name": NAME, "number": replace(plain("number", "count"), empty=True), **PLACE},
+    "palette": {"name": NAME, "number": replace(plain("number", "count"), empty=True)},
     "label style": {"name": NAME},
-    "look": {"name": NAME, "note": _plain("note", "text"), "number": _plain("number", "number", 0.001, 99_999)},
+    "look": {"name": NAME, "note": plain("note", "text"), "number": plain("number", "number", 0.001, 99_999)},
     "order": {"name": NAME},
     "viewpoint": {"name": NAME},
 }

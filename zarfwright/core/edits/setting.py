@@ -41,6 +41,8 @@ class SetShow(Arguments):
     shaft_gain: float | None = None
     pool_gain: float | None = None
     body_gain: float | None = None
+    laser_limit_w_m2: float | None = None
+    laser_clear_m: float | None = None
 
 
 LIMITS = {
@@ -57,6 +59,8 @@ LIMITS = {
     "shaft_gain": (0.0, 10.0),
     "pool_gain": (0.0, 10.0),
     "body_gain": (0.0, 10.0),
+    "laser_limit_w_m2": (0.01, 1e6),
+    "laser_clear_m": (0.0, 10.0),
 }
 WORDS = {
     "follow_console": "following the console",
@@ -81,6 +85,8 @@ WORDS = {
     "shaft_gain": "the shafts' strength",
     "pool_gain": "the pools' strength",
     "body_gain": "the lenses' strength",
+    "laser_limit_w_m2": "the limit of laser light on people",
+    "laser_clear_m": "how far lasers keep from eyes",
     "system": "units",
     "name": "the show's name",
     "venue": "the venue's name",

@@ -9,6 +9,8 @@ import numpy as np
 
 from zarfwright.core.dmx.features import DRIVES, EMITTERS
 from zarfwright.core.dmx.mode import default_zoom_deg
+from zarfwright.core.lasers.light import beam_of
+from zarfwright.core.lasers.light import flux_lm as laser_lm
 from zarfwright.core.memo import Memo
 from zarfwright.core.optics.beam import FROST_BEAM_SHARE, FROST_DEG, RIM_DEG_MAX, peak_candela
 from zarfwright.core.optics.colour import rgb_from_xyy, white_rgb
@@ -134,6 +136,7 @@ class Constants:
     peak: float
     web: str | None
     flux_lm: float
+    laser: bool
     spectra: Floats
     """(12, WAVELENGTHS) of the emitters at full; zeros of those whose spectrum nobody knows."""
 
@@ -145,13 +148,16 @@ def _constants(fixture_type: FixtureType, mode: Mode, chain: Chain) -> Constants
     hard = beam.kind in HARD_KINDS
     zooms = np.linspace(low, high, ZOOM_STEPS)
     web = fixture_type.webs.get(chain.path[-1])
-    candela = np.array([peak_candela(beam.flux_lm, z * share, z, hard) for z in zooms])
+    light = beam_of(fixture_type, mode.name, chain)
+    # A laser's flux is that of its wavelengths.
+    flux = beam.flux_lm if light is None else laser_lm(light)
+    candela = np.array([peak_candela(flux, z * share, z, hard) for z in zooms])
     if web is not None:
         candela = np.full(ZOOM_STEPS, web.peak_cd)
         # The stage draws a soft beam out to one and a half times its field: as far as the web is worth seeing.
         low = high = min(2 * web.reach_deg / 1.5, WEB_FIELD_DEG_MAX)
     frosted_deg = np.minimum(zooms + FROST_DEG, RIM_DEG_MAX)
-    frosted = np.array([peak_candela(beam.flux_lm, z * FROST_BEAM_SHARE, z, False) for z in frosted_deg])
+    frosted = np.array([peak_candela(flux, z * FROST_BEAM_SHARE, z, False) for z in frosted_deg])
     (emitters, spectra), kelvin = _emitters(fixture_type, mode, chain), beam.colour_temperature_k
     white = np.zeros(3) if np.any(emitters) else white_rgb(beam.colour_temperature_k)
     brightest = float(max(np.clip(emitters, 0, None).sum(axis=0).max(), white.max(), 1e-6))
@@ -179,7 +185,8 @@ def _constants(fixture_type: FixtureType, mode: Mode, chain: Chain) -> Constants
         hard=1.0 if hard else 0.0,
         peak=max(float(candela.max()) * brightest, 1e-6),
         web=web.key if web is not None else None,
-        flux_lm=beam.flux_lm,
+        flux_lm=flux,
+        laser=beam.laser is not None,
         spectra=spectra,
     )
 
@@ -199,6 +206,13 @@ def with_lamp(one: Constants, flux_share: float, kelvin: float | None) -> Consta
         white=white,
         source_k=warmth,
     )
+
+
+def in_figure(one: Constants) -> Constants:
+    """A laser whose light is drawn as a figure (core/lasers): its beam as such is dark. Others stay as they are."""
+    if not one.laser:
+        return one
+    return replace(one, candela=np.zeros_like(one.candela), frosted=np.zeros_like(one.frosted), flux_lm=0.0, peak=1e-6)
 
 
 def with_lens(one: Constants, field_deg: float) -> Constants:

@@ -9,7 +9,15 @@ from numpy.typing import NDArray
 
 from zarfwright.core.dmx.features import EMITTERS
 from zarfwright.core.dmx.rows import PatchRow
-from zarfwright.core.picture.constants import ZOOM_STEPS, Constants, constants_of, lets_through, with_lamp, with_lens
+from zarfwright.core.picture.constants import (
+    ZOOM_STEPS,
+    Constants,
+    constants_of,
+    in_figure,
+    lets_through,
+    with_lamp,
+    with_lens,
+)
 from zarfwright.core.picture.frame import BeamTable, ColourWheel
 from zarfwright.core.space import Floats
 
@@ -32,6 +40,8 @@ def beam_table(rows: Sequence[PatchRow]) -> BeamTable:
             beams = tuple(with_lens(one, row.lens_deg) for one in beams)
         if row.lamp is not None:
             beams = tuple(with_lamp(one, *row.lamp) for one in beams)
+        if row.draws:
+            beams = tuple(in_figure(one) for one in beams)
         picked += beams
         gels += [lets_through(row.gel, None, 0.0)] * len(beams)
     n = len(picked)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Literal
 
+from zarfwright.core.lasers.zone import LaserHead
 from zarfwright.core.rig.gels import Gel
 from zarfwright.core.rig.lamps import Lamp
 from zarfwright.core.space import ORIGIN, Placement, Vec
@@ -136,6 +137,8 @@ class Fixture:
     """The palette that what is held comes of, by its sort; taken away by whatever else sets that."""
     drives: Drives | None = None
     """What it moves, where it is no lamp but a driver."""
+    laser: LaserHead | None = None
+    """What it draws and where, where it is a laser; None: it takes no feed, and its zone is the usual one."""
 
 
 @dataclass(frozen=True)

@@ -56,6 +56,25 @@ class Model:
 
 
 @dataclass(frozen=True)
+class LaserSource:
+    """What a laser is, in GDTF's terms of its geometry Laser."""
+
+    output_w: float = 1.0
+    """Radiant power, all its wavelengths together."""
+    wavelength_nm: float = 0.0
+    """Of a single one; 0: it mixes, by its emitters."""
+    diameter_m: float = 0.004
+    """How wide its beam is at the head."""
+    divergence_mrad: float = 1.0
+    """The full angle by which it grows."""
+    scan_across_deg: float = 60.0
+    """How far its mirrors sweep, from edge to edge."""
+    scan_up_deg: float = 60.0
+    scan_kpps: float = 30.0
+    """Thousands of points a second that its mirrors are rated at, over 8 degrees."""
+
+
+@dataclass(frozen=True)
 class BeamSource:
     """What leaves a lens: full angles in degrees, flux in lumen, colour temperature in kelvin."""
 
@@ -67,6 +86,7 @@ class BeamSource:
     field_angle_deg: float = 20.0
     lens_radius_m: float = 0.05
     power_w: float = 300.0
+    laser: LaserSource | None = None
 
 
 @dataclass(frozen=True)
@@ -124,6 +144,8 @@ class Emitter:
     colour: Chromaticity
     spectrum: tuple[tuple[float, float], ...] = ()
     """Wavelength in nm and relative energy, where its maker measured it."""
+    dominant_nm: float = 0.0
+    """Its dominant wavelength, where that is said: a laser's own."""
 
 
 @dataclass(frozen=True)

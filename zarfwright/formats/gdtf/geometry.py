@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from xml.etree.ElementTree import Element
 
-from zarfwright.core.types.model import IDENTITY, BeamSource, Matrix
+from zarfwright.core.types.model import IDENTITY, BeamSource, LaserSource, Matrix
 from zarfwright.formats.findings import FormatError
 from zarfwright.formats.gdtf.reading import Reading
 from zarfwright.formats.gdtf.values import FIRST_BREAK, read_break, read_matrix
@@ -22,6 +22,7 @@ NO_GEOMETRY = frozenset({"Break", "Protocol", "PinPatch"})
 """Children of geometries that are none themselves: breaks of a reference, protocols of a laser, pins of a connector."""
 BEAM_TYPES = frozenset({"Wash", "Spot", "None", "Rectangle", "PC", "Fresnel", "Glow"})
 LASER_ANGLE_DEG = 0.2
+LASER_LEAST_M = 0.001
 LASER_LM_PER_W = 250.0
 """What a watt of mixed laser light comes to: about 250 lm at white."""
 
@@ -98,6 +99,18 @@ def _beam(reading: Reading, node: Element) -> BeamSource:
 
 def _laser(reading: Reading, node: Element) -> BeamSource:
     watts = reading.number(node, "OutputStrength", 1.0, 0.0, 1000.0)
-    radius = max(reading.number(node, "BeamDiameter", 0.005, 0.0, 1.0) / 2, 0.001)
+    wide = reading.number(node, "BeamDiameter", 0.005, 0.0, 1.0)
+    single = node.get("ColorType", "RGB") == "SingleWaveLength"
+    usual = LaserSource()
+    source = LaserSource(
+        output_w=watts,
+        wavelength_nm=reading.number(node, "Color", 520.0, 200.0, 2000.0) if single else 0.0,
+        diameter_m=max(wide, LASER_LEAST_M),
+        divergence_mrad=reading.number(node, "BeamDivergenceMin", usual.divergence_mrad, 0.0, 1000.0),
+        scan_across_deg=reading.number(node, "ScanAnglePan", usual.scan_across_deg, 0.0, 180.0),
+        scan_up_deg=reading.number(node, "ScanAngleTilt", usual.scan_up_deg, 0.0, 180.0),
+        scan_kpps=reading.number(node, "ScanSpeed", usual.scan_kpps, 1.0, 1000.0),
+    )
+    radius = max(wide / 2, LASER_LEAST_M)
     angle = LASER_ANGLE_DEG
-    return BeamSource("Spot", "Laser", watts * LASER_LM_PER_W, 6500.0, angle, angle, radius, watts)
+    return BeamSource("Spot", "Laser", watts * LASER_LM_PER_W, 6500.0, angle, angle, radius, watts, source)

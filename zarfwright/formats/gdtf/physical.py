@@ -97,7 +97,9 @@ def _colour(reading: Reading, node: Element, spectrum: Spectrum, luminance: floa
 def emitter(reading: Reading, node: Element) -> Emitter:
     """A light source; without a stated colour its spectrum gives it."""
     spectrum, intensity = _spectrum(reading, node)
-    return Emitter(node.get("Name", ""), _colour(reading, node, spectrum, intensity), spectrum)
+    said = node.get("DominantWaveLength") is not None
+    dominant = reading.value(node, "DominantWaveLength", read_number, 0.0) if said else 0.0
+    return Emitter(node.get("Name", ""), _colour(reading, node, spectrum, intensity), spectrum, max(dominant, 0.0))
 
 
 def colour_filter(reading: Reading, node: Element) -> Filter:

@@ -72,6 +72,8 @@ def _physical(top: Element, fixture_type: FixtureType) -> Element:
     emitters = SubElement(physical, "Emitters")
     for emitter in fixture_type.emitters:
         node = SubElement(emitters, "Emitter", Name=emitter.name, Color=write_colour(emitter.colour))
+        if emitter.dominant_nm:
+            node.set("DominantWaveLength", write_number(emitter.dominant_nm))
         _measurement(node, emitter.spectrum)
     if fixture_type.filters:
         filters = SubElement(physical, "Filters")

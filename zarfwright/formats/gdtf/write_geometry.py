@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from xml.etree.ElementTree import Element, SubElement
 
-from zarfwright.core.types.model import Geometry
+from zarfwright.core.types.model import BeamSource, Geometry, LaserSource
 from zarfwright.formats.gdtf.values import write_matrix, write_number
 
 
@@ -15,8 +15,7 @@ def write_geometry(parent: Element, node: Geometry) -> None:
         given["Model"] = node.model
     beam = node.beam
     if beam is not None and node.kind == "Laser":
-        given |= {"ColorType": "RGB", "OutputStrength": write_number(beam.power_w), "BeamDivergence": "1.000000"}
-        given["BeamDiameter"] = write_number(2 * beam.lens_radius_m)
+        given |= _laser(beam)
     elif beam is not None:
         given |= {
             "LampType": beam.lamp,
@@ -32,3 +31,18 @@ def write_geometry(parent: Element, node: Geometry) -> None:
     element = SubElement(parent, node.kind, given)
     for child in node.children:
         write_geometry(element, child)
+
+
+def _laser(beam: BeamSource) -> dict[str, str]:
+    source = beam.laser or LaserSource(beam.power_w, diameter_m=2 * beam.lens_radius_m)
+    divergence = write_number(source.divergence_mrad)
+    single = {"ColorType": "SingleWaveLength", "Color": write_number(source.wavelength_nm)}
+    return (single if source.wavelength_nm else {"ColorType": "RGB"}) | {
+        "OutputStrength": write_number(source.output_w),
+        "BeamDiameter": write_number(source.diameter_m),
+        "BeamDivergenceMin": divergence,
+        "BeamDivergenceMax": divergence,
+        "ScanAnglePan": write_number(source.scan_across_deg),
+        "ScanAngleTilt": write_number(source.scan_up_deg),
+        "ScanSpeed": write_number(source.scan_kpps),
+    }

@@ -23,13 +23,16 @@ import orjson
 import psutil
 
 from zarfwright.core.carriers.plan import Plan, received
+from zarfwright.core.lasers.plan import received as received_lasers
 from zarfwright.core.looks.said import Said
 from zarfwright.core.pacing import Gap, Pace, next_pace
 from zarfwright.core.picture import FIELDS
 from zarfwright.links.capture import Datagram, Tap
+from zarfwright.links.lasers import PORT as LASER_PORT
 from zarfwright.links.live.clock import now
 from zarfwright.links.live.engine import Engine
 from zarfwright.links.live.hearing import PORTS, Hearing, connections_of
+from zarfwright.links.live.lasers import LaserReceiver, Lasers, Trial, lasers_event
 from zarfwright.links.live.monitor import Monitor
 from zarfwright.links.live.playing import received_rig
 from zarfwright.links.live.record import Recorder, facts_told
@@ -72,9 +75,12 @@ class Live:
 
     def __init__(self, args: argparse.Namespace, secret: str) -> None:
         self.engine = Engine()
+        self.lasers = Lasers(self.engine)
+        self.feeds = LaserReceiver(self.lasers, args.laser_address or args.sacn_address, args.laser_port)
         self.outlet = Outlet(self.engine, secret)
         self.outlet.greetings = lambda: [
             patch_event(self.engine), carried_event(self.engine.carried.asked, self.engine.carried.number),
+            lasers_event(self.lasers),
         ]  # fmt: skip
         own = {"sACN": args.sacn_address, "Art-Net": args.artnet_address or args.sacn_address}
         self.hearing = Hearing(self.engine, own, {"sACN": args.sacn_port, "Art-Net": args.artnet_port})
@@ -93,6 +99,9 @@ class Live:
             "patch": self._patch,
             "connections": self._connect,
             "carry": self._carry,
+            "lasers": self._lasers,
+            "laser files": self._laser_files,
+            "test lasers": self._test_lasers,
             "drive": self._drive,
             "say look": self._say_look,
             "run": self._run,
@@ -141,6 +150,24 @@ class Live:
         # Told before the first poses that are by it.
         self.in_loop(self.outlet.tell, carried_event(plan, number))
         self.engine.set_plan(plan, number)
+
+    def _lasers(self, command: Mapping[str, Any]) -> None:
+        self.lasers.set(received_lasers(command["heads"]), int(command["number"]))
+        self._tell_lasers()
+
+    def _laser_files(self, command: Mapping[str, Any]) -> None:
+        self.lasers.set_files(command["files"], command["wanted"])
+
+    def _test_lasers(self, command: Mapping[str, Any]) -> None:
+        self.lasers.test(Trial(frozenset(command["heads"]), command["alone"]))
+        self._tell_lasers()
+
+    def _tell_lasers(self) -> None:
+        self.in_loop(self.outlet.tell, lasers_event(self.lasers))
+
+    def _draw_lasers(self) -> None:
+        """The lasers' thread."""
+        self.lasers.publish_forever(lambda message: self.in_loop(self.outlet.draw, message), self._try)
 
     def _drive(self, command: Mapping[str, Any]) -> None:
         look = command.get("look")
@@ -327,6 +354,7 @@ class Live:
         status = {
             **self.engine.status(at),
             **self.hearing.report(),
+            "lasers": self.feeds.report(),
             "viewers": len(self.outlet.viewers),
             "follow": self.engine.follow,
             "first": self.engine.first,
@@ -361,7 +389,8 @@ class Live:
         port = next(iter(server.sockets)).getsockname()[1]
         self.to_desk({"is": "ready", "port": port, "pid": os.getpid()})
         self.hearing.start()
-        for target in (self.read_desk, self.publish_forever, self.watch_forever):
+        self.feeds.start()
+        for target in (self.read_desk, self.publish_forever, self.watch_forever, self._draw_lasers):
             threading.Thread(target=target, name=target.__name__, daemon=True).start()
         await self.stopping.wait()
         server.close(close_connections=True)
@@ -378,6 +407,8 @@ def main() -> int:
     parser.add_argument("--sacn-port", type=int, default=PORTS["sACN"])
     parser.add_argument("--artnet-address", default="", help="else the one of sACN")
     parser.add_argument("--artnet-port", type=int, default=PORTS["Art-Net"])
+    parser.add_argument("--laser-address", default="", help="else the one of sACN")
+    parser.add_argument("--laser-port", type=int, default=LASER_PORT)
     parser.add_argument("--desk", type=int, help="the process that this one ends with; else the one that started it")
     args = parser.parse_args()
     end_with_parent(args.desk, at_once=True)

@@ -50,6 +50,8 @@ class Viewer:
         self.levels_at = 0.0
         self.poses_seen = -1
         """How many times things had moved when it was told last where they are."""
+        self.drawn_seen = -1
+        """Which drawing of lasers it was sent last."""
 
     def add(self, text: str) -> None:
         """One more event, after all others."""
@@ -101,6 +103,7 @@ class Outlet:
         self._delta: bytes | None = None
         self._poses = b""
         self._moved = 0
+        self._lasers, self._drawn = b"", 0
         self.greetings: Callable[[], list[str]] = lambda: ["{}"]
         """What a viewer is told first."""
         self.begin_anew: Callable[[], None] = lambda: None
@@ -116,6 +119,13 @@ class Outlet:
             self._moved += 1
         if made.changed is not None and len(made.changed) * 2 < len(made.raw):
             self._delta = delta_frame(made.raw, made.changed, self.sequence, made.rig, *self.times)
+        for viewer in self.viewers:
+            viewer.wake.set()
+
+    def draw(self, lasers: bytes) -> None:
+        """What lasers draw now; called in the loop's thread."""
+        self._lasers = lasers
+        self._drawn += 1
         for viewer in self.viewers:
             viewer.wake.set()
 
@@ -191,6 +201,9 @@ class Outlet:
             if frame is not None:
                 await viewer.send(frame)
                 self.engine.latency.append(now() - self.times[0])
+            if viewer.drawn_seen != self._drawn and self._lasers:
+                viewer.drawn_seen = self._drawn
+                await viewer.send(self._lasers)
             levels = self._levels_for(viewer)
             if levels is not None:
                 await viewer.send(levels)

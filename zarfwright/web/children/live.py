@@ -44,7 +44,7 @@ class LiveLink:
         self.args = ["--host", host, "--sacn-address", sacn_address, *more, "--desk", str(os.getpid())]
         for origin in origins:
             self.args += ["--origin", origin]
-        self.sacn_address = sacn_address
+        self.sacn_address = self.laser_address = sacn_address
         self.port = 0
         self.pid = 0
         self.starts = 0
@@ -161,6 +161,15 @@ class LiveLink:
 
     def carry(self, plan: dict[str, Any], number: int) -> None:
         self._child.say({"do": "carry", "plan": plan, "number": number})
+
+    def set_lasers(self, heads: list[dict[str, Any]], number: int) -> None:
+        self._child.say({"do": "lasers", "heads": heads, "number": number})
+
+    def set_laser_files(self, files: dict[str, list[str]], wanted: list[str]) -> None:
+        self._child.say({"do": "laser files", "files": files, "wanted": wanted})
+
+    def test_lasers(self, heads: list[str], alone: str | None) -> None:
+        self._child.say({"do": "test lasers", "heads": heads, "alone": alone})
 
     def say_look(self, key: str, text: str) -> None:
         self._child.say({"do": "say look", "key": key, "text": text})

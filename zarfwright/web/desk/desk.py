@@ -126,6 +126,7 @@ class Desk:
         self.inbox = Inbox()
         self.optics = Optics(lambda: self.show, self.tried.get)
         self.around = Around(self.session, self.feed, self.inbox, self.optics)
+        self.feed.lasing.asset_of = self.around.asset
         self.gestures = Gestures(self._gesture_over)
         self.sheets = Sheets(self.session.now)
         self.finder = Finder(self.session.now, self.feed.tell)

@@ -29,6 +29,7 @@ from zarfwright.core.rig.held import rows_held
 from zarfwright.core.show import SHOW_ID, Show
 from zarfwright.core.space import Pose
 from zarfwright.core.types.model import FixtureType
+from zarfwright.web.desk.lasing import Lasing
 
 TYPE_JSON: TypeAdapter[FixtureType] = TypeAdapter(FixtureType)
 Values = dict[str, dict[str, float]]
@@ -47,6 +48,9 @@ class LivePicture(Protocol):
         first: bool = False,
     ) -> None: ...
     def carry(self, plan: dict[str, Any], number: int) -> None: ...
+    def set_lasers(self, heads: list[dict[str, Any]], number: int) -> None: ...
+    def set_laser_files(self, files: dict[str, list[str]], wanted: list[str]) -> None: ...
+    def test_lasers(self, heads: list[str], alone: str | None) -> None: ...
     def poses(self) -> dict[str, list[float]]: ...
     @property
     def poses_lately(self) -> dict[str, list[float]]: ...
@@ -71,6 +75,7 @@ class Feed:
         self._rows: list[list[Any]] | None = None
         self._plan: Plan | None = None
         self._plans = 0
+        self.lasing = Lasing()
         self._look = ""
         """What the live process was told last that a look says, packed."""
         self._run: dict[str, Any] = {}
@@ -112,6 +117,7 @@ class Feed:
             self.gestures.clear()
             self._patch(show)
             self._carry(show)
+            self.lasing.tell(self.live, show, anew=True)
             self._connect(show)
             self.on_hands(show, hands_of(show))
             self._look = resolved(show, show.settings.playing).text
@@ -130,6 +136,7 @@ class Feed:
         over = self.gestures.pop(who, None) is not None
         if kinds & {"fixture", "type"}:
             self._patch(show, anew="type" in kinds)
+            self.lasing.tell(self.live, show)
         self._carry(show)
         if "connection" in kinds or SHOW_ID in touched:
             self._connect(show)
@@ -169,6 +176,11 @@ class Feed:
         """Play, pause, step or scrub the running order."""
         if self.live is not None:
             self.live.command_run(command, value)
+
+    def test_lasers(self, heads: list[str], alone: str | None) -> None:
+        """Let lasers draw their test pattern, or one alone."""
+        if self.live is not None:
+            self.lasing.test(self.live, heads, alone)
 
     def gesture(self, show: Show, who: str, hands: Values | None) -> None:
         """Show what somebody drags, over what is held by hand; None: no longer."""

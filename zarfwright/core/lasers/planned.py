@@ -1,0 +1,43 @@
+"""The plan of a show's lasers (plan.py), for the live process."""
+
+from __future__ import annotations
+
+from zarfwright.core.dmx.rows import beam_keys
+from zarfwright.core.lasers.heads import lasers_in
+from zarfwright.core.lasers.light import LaserBeam
+from zarfwright.core.lasers.path import Scanning
+from zarfwright.core.lasers.plan import Planned
+from zarfwright.core.lasers.zone import LaserHead
+from zarfwright.core.rig.things import Fixture
+from zarfwright.core.show import Show
+from zarfwright.core.types.chain import chains_of
+from zarfwright.core.types.model import LaserSource
+
+
+def plan_of(show: Show) -> tuple[Planned, ...]:
+    """The lasers of a show in the order of the frame's rows."""
+    found = []
+    for item, fixture in show.fixtures():
+        if fixture.type not in show.types or fixture.drives is not None:
+            continue
+        lines = lasers_in(show.types[fixture.type], fixture.mode)
+        if not any(lines):
+            continue
+        said = fixture.laser or LaserHead()
+        for chain, beam, key in zip(
+            chains_of(show.types[fixture.type], fixture.mode), lines, beam_keys(item.id, len(lines)), strict=True
+        ):
+            if beam is not None and chain.beam.laser is not None:
+                found.append(_planned(key, fixture, said, chain.beam.laser, beam))
+    return tuple(found)
+
+
+def _planned(key: str, fixture: Fixture, said: LaserHead, source: LaserSource, beam: LaserBeam) -> Planned:
+    how = Scanning(said.zone, said.rate_kpps * 1000, source.scan_kpps * 1000, source.scan_across_deg,
+                   source.scan_up_deg)  # fmt: skip
+    return Planned(key, fixture.number, said.feed, said.file, how, beam)
+
+
+def files_of(show: Show) -> set[str]:
+    """The assets of the ILDA files that heads draw by themselves."""
+    return {fixture.laser.file for _, fixture in show.fixtures() if fixture.laser and fixture.laser.file}
