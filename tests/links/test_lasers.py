@@ -1,10 +1,10 @@
 """Laser feeds over the wire, and what of them viewers get."""
 
-import json
 import subprocess
 import sys
 
 import numpy as np
+import orjson
 import pytest
 
 from tests.conftest import Workbench
@@ -89,7 +89,7 @@ class Stage:
         fixed = {item.id: fixture.fixed for item, fixture in self.bench.show.fixtures()}
         self.engine.set_drive(None, hands, True, fixed)
         self.engine.publish()
-        told = json.loads(json.dumps(sent(plan_of(self.bench.show))))
+        told = orjson.loads(orjson.dumps(sent(plan_of(self.bench.show))))
         self.lasers.set(received(told), 5)
 
     def look(self):

@@ -1,5 +1,6 @@
-"""The whole demo show is as it is described, and holds the three faults that the README names and no other."""
+"""The whole demo show is as it is described, and holds the four faults that the README names and no other."""
 
+import json
 from collections import Counter
 
 import numpy as np
@@ -104,14 +105,29 @@ def test_each_of_them_has_a_driver_that_a_console_finds_on_universe_six(show):
     assert len(plan_of(show).keepers) == 6
 
 
-def test_the_only_faults_are_the_three_that_are_named(show, path, capsys):
+def test_the_only_faults_are_the_four_that_are_named(show, path, capsys):
     assert main(["check", str(path)]) == 1
     said = capsys.readouterr().out
     lines = [line for line in said.splitlines() if line.strip()]
     assert sum("83" in line for line in lines) >= 1
     assert sum("mid-air" in line for line in lines) == 1
     assert sum("address" in line for line in lines) == 1
-    assert len([line for line in lines if not line.startswith("Everything")]) == 3
+    assert sum("216 crosses" in line for line in lines) == 1
+    assert len([line for line in lines if not line.startswith("Everything")]) == 4
+
+
+def test_five_of_the_six_lasers_keep_off_people_and_one_does_not(show, path, capsys):
+    assert main(["laser", "check", str(path), "--json"]) == 1
+    (one,) = json.loads(capsys.readouterr().out)["crossings"]
+    assert (one["number"], one["what"], one["over"], one["limit"]) == (216, "people", True, 25.0)
+    assert one["who"].startswith("Gallery people SL")
+    # On the gallery, at the height of eyes.
+    assert 4.2 + 1.2 < one["where"][2] < 4.2 + 2.1
+    feeds = {fixture.number: fixture.laser.feed for _, fixture in show.lamps() if fixture.laser is not None}
+    assert feeds == {211: 1, 212: 2, 213: 3, 214: 4, 215: 5, 216: 6}
+    look = next(i + 1 for i, scene in enumerate(SCENES) if scene.name == "Flood: all lamps")
+    assert main(["laser", "check", str(path), "--look", "1"]) == 0
+    assert main(["laser", "check", str(path), "--look", str(look)]) == 1
 
 
 def test_the_looks_are_the_cues_and_one_place_is_met_by_all_front_profiles(show):

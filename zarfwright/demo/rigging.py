@@ -236,15 +236,19 @@ def build_rig(build: Builder, on: dict[str, str], types: dict[str, str]) -> dict
         for i in range(7)
         if i != 3
     )
+    # Between the lamps below them, so that the plan shows both.
     rig["lasers"] = tuple(
         build.do(
             "place one",
             type=types["stilt"],
-            position=(-5.0 + 2.0 * i, 11.6, 0.0),
+            structure=on["back"],
+            rail="upper right",
+            along_m=along,
+            side="upper",
             number=str(211 + i),
-            purpose="Lines of the rigging",
+            purpose="Over the house",
         ).select[0]
-        for i in range(6)
+        for i, along in enumerate((2.0, 4.0, 6.0, 10.0, 12.0, 14.0))
     )
     rig["haze"] = tuple(
         build.do("place one", type=types["grebe"], position=(x, 9.8, 0.0), number=str(201 + i), purpose="Haze").select[

@@ -8,6 +8,7 @@ from zarfwright.core.playback.moves import move_findings
 from zarfwright.core.playback.order import Order
 from zarfwright.demo.build import Builder
 from zarfwright.demo.focus import build_focus
+from zarfwright.demo.lasers import build_lasers
 from zarfwright.demo.moving import build_drivers
 from zarfwright.demo.papers import build_papers
 from zarfwright.demo.review import build_review
@@ -17,8 +18,8 @@ from zarfwright.demo.shed import build_people, build_set, build_venue
 
 
 def build_demo(path: Path) -> None:
-    """Make the demo show file. It holds three honest faults: a fixture in mid-air, a number given twice, a fixture
-    without an address."""
+    """Make the demo show file. It holds four honest faults: a fixture in mid-air, a number given twice, a fixture
+    without an address, a laser whose zone reaches people."""
     build = Builder(path)
     build.do(
         "set show",
@@ -37,6 +38,7 @@ def build_demo(path: Path) -> None:
     rig = build_rig(build, on, types)
     build_patch(build, rig)
     points = build_focus(build, rig, people)
+    build_lasers(build, rig["lasers"])
     carriers["lantern"] = build.do(
         "make carrier",
         ids=[on["lantern"], *rig["lantern wash"], *rig["lantern rays"]],

@@ -8,10 +8,11 @@ from typing import Literal
 
 Use = Literal[
     "open show", "compare scene", "look at type", "base drawing", "set piece", "compare patch", "add fixtures",
-    "play recording", "gobo", "measured light",
+    "play recording", "gobo", "measured light", "draw frames",
 ]  # fmt: skip
 ZIP, SQLITE, GLTF = b"PK\x03\x04", b"SQLite format 3\0", b"glTF"
 PCAP = (b"\xd4\xc3\xb2\xa1", b"\xa1\xb2\xc3\xd4", b"\x4d\x3c\xb2\xa1", b"\xa1\xb2\x3c\x4d", b"\x0a\x0d\x0d\x0a")
+ILDA = b"ILDA"
 PICTURES = (b"\x89PNG", b"\xff\xd8\xff")
 APPLICATION_AT, APPLICATION = 68, b"ZARF"
 """Where SQLite keeps the id of the program whose file it is."""
@@ -38,6 +39,8 @@ def what_is(name: str, head: bytes, tail: bytes) -> Known:
         return Known("a mesh (GLB)", ("set piece",))
     if head.startswith(PCAP):
         return Known("a recording of network traffic", ("play recording",))
+    if head.startswith(ILDA):
+        return Known("frames for lasers (ILDA)", ("draw frames",))
     if head.startswith(PICTURES):
         return Known("a picture: a gobo for a type that is open in the type shop", ("gobo",))
     return _text(ends, head)

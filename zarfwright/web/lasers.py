@@ -117,6 +117,8 @@ class LaserFeedStart(BaseModel):
     pattern: Literal["mixed", "circle", "sheet", "waves", "fingers", "star"] = "mixed"
     points: int = Field(600, ge=8, le=2000)
     still: bool = False
+    run: bool = True
+    """Else it is shut down."""
 
 
 class LaserFeedOut(BaseModel):
@@ -206,25 +208,18 @@ def write_frames(path: ThingPath) -> Response:
 
 @api.post("/api/shows/<show>/laser-feed", responses={200: LaserFeedOut})
 def start_feed(path: ShowPath, body: LaserFeedStart) -> Response:
-    """Start the simulated laser feed; with no feeds named, those that the show's heads take."""
-    desk = desk_of(path.show)
+    """Start the simulated laser feed, or shut it down; with no feeds named, those that the show's heads take."""
+    desk, serves = desk_of(path.show), services()
+    if not body.run:
+        serves.laser_feed.end()
+        return json_response(serves.laser_feed.report())
     feeds = body.feeds.strip()
     if not feeds:
         taken = sorted({f.laser.feed for _, f in desk.show.lamps() if f.laser is not None and f.laser.feed is not None})
         if not taken:
             raise JobError("No laser takes a feed: number their feeds first, or type which to send.", "feeds")
-        feeds = ",".join(str(one) for one in taken)
-    serves = services()
+        feeds = ",".join(f"{one}-{one}" for one in taken)
     serves.laser_feed.start(FeedStart(require_feeds(feeds), body.pattern, body.points, body.still))
-    return json_response(serves.laser_feed.report())
-
-
-@api.delete("/api/shows/<show>/laser-feed", responses={200: LaserFeedOut})
-def end_feed(path: ShowPath) -> Response:
-    """Shut the simulated laser feed down."""
-    desk_of(path.show)
-    serves = services()
-    serves.laser_feed.end()
     return json_response(serves.laser_feed.report())
 
 

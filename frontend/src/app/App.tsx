@@ -1,9 +1,8 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 import { Action } from "../kit/controls";
 import { Exchange } from "../exchange/Exchange";
 import { useExchange } from "../exchange/state";
-import { Shop } from "../shop/Shop";
 import { useShop } from "../shop/state";
 import { useShow } from "../show/document";
 import { loadAll, stayConnected } from "../show/link";
@@ -24,6 +23,9 @@ import { WorkLine } from "./WorkLine";
 import { useKeys } from "./keys";
 import { usePresenting } from "../show/sharing";
 import { STEP_VIEWS } from "./steps";
+
+/** Loaded when it is first opened: most sessions never are in it. */
+const Shop = lazy(() => import("../shop/Shop").then(({ Shop }) => ({ default: Shop })));
 
 export function App() {
   const loaded = useShow((state) => state.loaded);
@@ -88,7 +90,7 @@ function Frame() {
   return (
     <Grid height="100%" templateRows="52px minmax(0, 1fr) 26px" templateColumns={{ base: "minmax(0, 1fr) 240px", lg: "minmax(0, 1fr) 308px" }}>
       <WorkLine onFind={() => setFinding(true)} onHistory={() => setRemembering(true)} onShow={() => setFiling(true)} />
-      {shopOpen && <Shop />}
+      {shopOpen && <Suspense fallback={null}><Shop /></Suspense>}
       {exchanging && <Exchange />}
       {!paged && (
       <Flex direction="column" minWidth="0" minHeight="0">

@@ -8,6 +8,7 @@ import { sendFile } from "../show/api";
 import { bringRecording } from "../show/capture";
 import { compareList } from "../show/compared";
 import { useDropped } from "../show/dropped";
+import { chosenLasers, drawFile } from "../show/lasers";
 import { notify } from "../show/messages";
 import { goTo } from "../show/selection";
 
@@ -16,7 +17,7 @@ const PEEK = 64 * 1024;
 /** What can be done with a file, as the desk names it: what the button says, and the doing; nothing where it cannot be done now. */
 function done(use: string, file: File): { says: string; run: () => void } | null {
   const inShop = useShop.getState().screen === "draft";
-  const onStep = (step: "site" | "patch" | "signal", after: () => void) => () => {
+  const onStep = (step: "site" | "patch" | "signal" | "aim", after: () => void) => () => {
     goTo(step);
     after();
   };
@@ -41,6 +42,10 @@ function done(use: string, file: File): { says: string; run: () => void } | null
       return inShop ? { says: "Keep it for the wheels", run: () => void takeImage(file).then((taken) => taken && notify(`${file.name} can be chosen for a slot now.`)) } : null;
     case "measured light":
       return inShop ? { says: "Let the lens shine by it", run: () => void takePhotometry(file) } : null;
+    case "draw frames": {
+      const ids = chosenLasers();
+      return ids.length ? { says: `Let ${ids.length === 1 ? "this laser" : `these ${ids.length} lasers`} draw it`, run: onStep("aim", () => void drawFile(ids, file)) } : null;
+    }
     default:
       return null;
   }
@@ -90,7 +95,7 @@ export function Drop() {
         <Overlaid label="A file was dropped" onClose={() => setFound(null)}>
           <Section>
             <Box as="h2" fontSize="15px" fontWeight={600} mb="4px">{found.file.name}</Box>
-            <Sign tone={ways.length ? "fine" : "attention"}>This is {found.says}.{ways.length || !found.uses.length ? "" : " Open the type there first, and drop it again."}</Sign>
+            <Sign tone={ways.length ? "fine" : "attention"}>This is {found.says}.{ways.length || !found.uses.length ? "" : ` ${found.uses.includes("draw frames") ? "Select the lasers that are to draw it" : "Open the type there first"}, and drop it again.`}</Sign>
             <Flex gap="8px" mt="12px" wrap="wrap">
               {ways.map((way, i) => (
                 <Action key={way.says} look={i ? "plain" : "main"} width="auto" px="14px" onClick={() => { setFound(null); way.run(); }}>{way.says}</Action>

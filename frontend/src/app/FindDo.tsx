@@ -19,6 +19,7 @@ import { setPaneCount, setView, toggleLabels, usePanes } from "../show/panes";
 import { editAtLength, stopJob, useJobs } from "../show/jobs";
 import { refused } from "../show/messages";
 import { beginAim } from "../show/pointing";
+import { chosenLasers, laserIds, runFeed, testLasers, useLasers } from "../show/lasers";
 import { nextLabels, runSelfTest, setWish, toggleMeasure, togglePicture } from "../show/picture";
 import { beginArrange } from "../show/arranging";
 import { many } from "../show/format";
@@ -70,6 +71,25 @@ function onSelection(): Entry[] {
   ];
 }
 
+/** What is done to the lasers that are selected, or to all of them; nothing where the show has none. */
+function onLasers(): Entry[] {
+  const all = laserIds();
+  const ids = chosenLasers().length ? chosenLasers() : all;
+  if (!all.length) return [];
+  const what = many(ids.length, "laser");
+  const quietly = (work: Promise<unknown>): void => void work.catch((wrong: unknown) => refused(wrong));
+  const see = () => { goTo("aim"); select(ids); };
+  const { feed } = useLasers.getState();
+  return [
+    { name: `Lasers: feeds, zones and what they may reach`, what: "command", run: see },
+    { name: `Number the feeds of ${what} by place`, what: "command", run: () => quietly(edit("number feeds", { ids })) },
+    { name: `Cut the zones of ${what} clear of people`, what: "command", run: () => { see(); quietly(edit("cut zones", { ids })); } },
+    { name: `Test pattern on ${what}`, what: "command", run: () => { see(); void testLasers(ids, null); } },
+    { name: `Verify ${what} one by one`, what: "command", run: () => { see(); void testLasers([], ids[0] ?? null); } },
+    { name: feed?.running ? "Stop the simulated laser feed" : "Play the simulated laser feed", what: "command", run: () => void runFeed(feed?.running ? null : "mixed") },
+  ];
+}
+
 function commands(onHistory: () => void): Entry[] {
   const show = settings(useShow.getState().objects);
   const steps = STEPS.map((step, i) => ({ name: `Go to ${STEP_VIEWS[step].name}`, what: "step", keys: `Alt+${i + 1}`, run: () => goTo(step) }));
@@ -77,6 +97,7 @@ function commands(onHistory: () => void): Entry[] {
   return [
     ...steps,
     ...onSelection(),
+    ...onLasers(),
     { name: "History and restore points: go back, or name the show as it is", what: "command", run: onHistory },
     { name: "A type from a manual's channel table", what: "command", run: () => openLibrary() },
     { name: "Fixture types and the type shop", what: "command", run: () => openLibrary() },

@@ -31,6 +31,7 @@ import { DrawnNote } from "./DrawnNote";
 import { Paper } from "./Paper";
 import { offScale } from "./PicturePanel";
 import { useCarriedFeed } from "./carriedFeed";
+import { useLaserFeed } from "./laserFeed";
 import { useStageFeed } from "./stageFeed";
 
 const VIEWS: [ViewName, string][] = [["free", "Free"], ["plan", "Plan"], ["front", "Front"], ["back", "Back"], ["left", "From SR"], ["right", "From SL"], ["section", "Section"]];
@@ -175,6 +176,7 @@ export function StageView() {
   }, []);
   useStageFeed();
   useCarriedFeed();
+  useLaserFeed();
 
   return (
     <Box ref={box} as="main" aria-label="Stage" position="relative" flex="1" minHeight="0" bg="ink0" overflow="hidden">

@@ -67,6 +67,12 @@ function signedAs({ holds }: FieldLine, bodies: Values[], system: System): Signe
   };
 }
 
+/** What a laser draws and where; one that nobody has told anything is as usual. */
+const laserOf = (body: Values): Record<string, unknown> => (body.laser as Record<string, unknown> | null) ?? {};
+const zoneOf = (body: Values): Record<string, unknown> => (laserOf(body).zone as Record<string, unknown> | undefined) ?? {};
+const zoned = (field: string, label: string, key: string, usual: number): FieldLine => measured("angle", field, label, (body) => number(zoneOf(body)[key] ?? usual));
+const percent = (field: string, label: string, key: string, usual: number): FieldLine => ({ field, label, show: (body) => String(Number((number(zoneOf(body)[key] ?? usual) * 100).toFixed(2))) });
+
 const PLACE = [place("x", "SL / SR"), place("y", "US / DS")];
 const LINES: Record<string, FieldLine[]> = {
   venue: [
@@ -122,18 +128,26 @@ const LINES: Record<string, FieldLine[]> = {
     measured("angle", "spin", "Turn", hangs("spin_deg"), (body) => body.hang),
     words("purpose", "For"), words("note", "Note"), words("circuit", "Circuit"), { field: "dimmer", label: "Dimmer", text: true, show: (body) => (body.dimmer == null ? "" : String(number(body.dimmer))) },
   ],
+  laser: [
+    { ...plain("feed", "Feed", "feed"), text: true, show: (body) => (laserOf(body).feed == null ? "" : String(laserOf(body).feed)) },
+    { ...plain("scan rate", "Points, kpps", ""), show: (body) => String(laserOf(body).rate_kpps ?? 30) },
+  ],
+  zone: [zoned("zone width", "Width", "width_deg", 40), zoned("zone height", "Height", "height_deg", 20), zoned("zone across", "To the right", "across_deg", 0), zoned("zone up", "Up", "up_deg", 0), zoned("zone turn", "Turned", "turn_deg", 0),
+    { field: "zone mirror", label: "Mirrored", options: choices("fixture", "zone mirror"), show: (body) => String(zoneOf(body).mirror ?? "none") }],
+  "zone limits": [percent("keystone across", "Keystone across %", "keystone_across", 0), percent("keystone up", "Keystone up %", "keystone_up", 0), percent("limit left", "Left limit %", "left", -1), percent("limit right", "Right limit %", "right", 1),
+    percent("limit bottom", "Bottom limit %", "bottom", -1), percent("limit top", "Top limit %", "top", 1)],
   carrier: [words("name", "Name"), { field: "number", label: "Its number", text: true, show: (body) => (body.number == null ? "" : String(number(body.number))) }, ...PLACE, place("z", "Height"), degrees("turn", "Turn", "turn_deg")],
 };
 
 /** The values of what is selected, all of one kind. They take units, `+1.5`, and `-4.2 to 7` over several. */
-export function BodyFields({ ids }: { ids: string[] }) {
+export function BodyFields({ ids, of }: { ids: string[]; /** Other lines than those of its kind. */ of?: string }) {
   const objects = useShow((state) => state.objects);
   const { system } = settings(objects);
   const rows = ids.flatMap((id) => objects[id] ?? []);
   const kind = rows[0]?.kind;
   const [asked, setAsked] = useState("");
   if (!kind || rows.some((row) => row.kind !== kind)) return null;
-  const lines = (LINES[kind] ?? []).filter((line) => !line.only || rows.every((row) => line.only?.(row.body as Values)));
+  const lines = (LINES[of ?? kind] ?? []).filter((line) => !line.only || rows.every((row) => line.only?.(row.body as Values)));
   const raked = rows.some((row) => Math.abs(number((row.body as Values).rake_deg)) > 1e-6);
   // Two ends that were shown stay, also where both come to one height.
   if (raked && asked !== ids.join()) setAsked(ids.join());

@@ -162,7 +162,7 @@ export type Settings = Required<Thing<"show">["body"]>;
 const UNSET: Settings = {
   name: "", venue: "", system: "metric", playing: null, running: null, look_first: false, active_layer: null, follow_console: true, only_connection: null, consoles_on: null, spare_console: false, haze_per_m: 0.015, haze_uneven: 0, exposure_kind: "eye", exposure_ev: 8,
   eye_adapts: false, exposure_locked: false, iso: 800, shutter_s: 0.02, aperture: 2.8, white_k: 4500, bloom: 1, work_light_lx: 250, house_light_lx: 0,
-  background_low: "#000000", background_high: "#000000", shaft_gain: 1, pool_gain: 1, body_gain: 1,
+  background_low: "#000000", background_high: "#000000", shaft_gain: 1, pool_gain: 1, body_gain: 1, laser_limit_w_m2: 25, laser_clear_m: 0.5,
 };
 
 export function settings(objects: Record<string, Row>): Settings {

@@ -9,15 +9,16 @@ import { applyUpdate, at, hearFindings, load, useShow } from "./document";
 import { hearJobs, readJobs } from "./jobs";
 import { useLink } from "./connection";
 import { hearPicture, hearSettling, readSettling } from "./looks";
+import { hearFeed, hearLasers, hearPaths, readFeed } from "./lasers";
 import { notify } from "./messages";
 import { hearMonitor } from "./monitor";
 import { hearPresence } from "./presence";
 import { hearDoctor, readDoctor } from "./doctor";
 import { hearRun, readRun } from "./run";
 import { hearSimulated, hearSimulatedLevels, readSimulated } from "./simulated";
-import type { CaptureEvent, CarriedEvent, CheckEvent, ConsolesEvent, DoctorEvent, FindingsEvent, JobsEvent, LookStand, MonitorEvent, OpenedEvent, PatchEvent, PictureEvent, PresenceEvent, RunEvent, SettlingEvent, SignalEvent, SimulatedEvent, SimulatedLevels, TroubleEvent, Update } from "./types";
+import type { CaptureEvent, CarriedEvent, CheckEvent, ConsolesEvent, DoctorEvent, FindingsEvent, JobsEvent, LaserFeedEvent, LasersEvent, LookStand, MonitorEvent, OpenedEvent, PatchEvent, PictureEvent, PresenceEvent, RunEvent, SettlingEvent, SignalEvent, SimulatedEvent, SimulatedLevels, TroubleEvent, Update } from "./types";
 
-type Event = CarriedEvent | SignalEvent | PatchEvent | SimulatedEvent | SimulatedLevels | ConsolesEvent | CheckEvent | Update | PresenceEvent | OpenedEvent | FindingsEvent | JobsEvent | TroubleEvent | DoctorEvent | MonitorEvent | CaptureEvent | RunEvent | PictureEvent | SettlingEvent;
+type Event = CarriedEvent | LasersEvent | LaserFeedEvent | SignalEvent | PatchEvent | SimulatedEvent | SimulatedLevels | ConsolesEvent | CheckEvent | Update | PresenceEvent | OpenedEvent | FindingsEvent | JobsEvent | TroubleEvent | DoctorEvent | MonitorEvent | CaptureEvent | RunEvent | PictureEvent | SettlingEvent;
 type Listener = (picture: string, values: Float32Array, left?: number) => void;
 
 /** Frames go straight from the socket to the stage; React never sees them. */
@@ -63,6 +64,8 @@ function hear(event: Event): void {
   else if (event.event === "jobs") hearJobs(event.jobs);
   else if (event.event === "run") hearRun(event);
   else if (event.event === "carried") hearCarried(event);
+  else if (event.event === "lasers") hearLasers(event);
+  else if (event.event === "laser feed") hearFeed(event);
   else if (event.event === "settling") hearSettling(event);
   else if (event.event === "picture") hearPicture(event);
   else if (event.event === "presence") hearPresence(event);
@@ -74,7 +77,7 @@ function hear(event: Event): void {
 /** The open show and all that is beside it. */
 export async function loadAll(): Promise<void> {
   await load();
-  await Promise.all([readSimulated(), readConsoles(), readJobs(), readDoctor(), readCapture(), readRun(), readSettling()]);
+  await Promise.all([readSimulated(), readConsoles(), readJobs(), readDoctor(), readCapture(), readRun(), readSettling(), readFeed()]);
 }
 
 /** Keep the live socket open: with a fresh ticket each time, also after desk or live process were restarted. */
@@ -97,6 +100,7 @@ export async function stayConnected(): Promise<void> {
       const read = reader.read(message.data, scaling);
       if (read.kind === "frame") deliver("live", read.values, read.left);
       else if (read.kind === "poses") hearPoses(read.plan, read.values);
+      else if (read.kind === "lasers") hearPaths(read.plan, read.paths);
       else if (read.kind === "levels" && read.universe === useLink.getState().watching) {
         useLink.setState({ levels: read.levels });
       }

@@ -240,7 +240,7 @@ export class Stage {
     this.touchOverlay();
   }
 
-  private told: Told = { drivers: new Map(), moved: new Map(), marks: new Map() };
+  private told: Told = { drivers: new Map(), moved: new Map(), marks: new Map(), zones: [] };
 
   /** Tell something of fixtures, to be drawn by them; an empty map: nothing is. */
   tell(told: Partial<Told>): void {

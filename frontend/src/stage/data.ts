@@ -231,6 +231,21 @@ export interface Told {
   moved: ReadonlyMap<string, number>;
   /** What each belongs to. */
   marks: ReadonlyMap<string, FixtureMark>;
+  /** The zones of lasers; nothing where they are not shown. */
+  zones: readonly LaserZone[];
+}
+
+/** Where a laser may draw: its lens, where the edge of its zone lands, and what it reaches that it should not. */
+export interface LaserZone {
+  id: string;
+  label: string;
+  chosen: boolean;
+  place: Vec3;
+  edge: readonly Vec3[];
+  /** It has corners: every so many places of the edge. */
+  corner: number;
+  over: boolean;
+  crossings: readonly Vec3[];
 }
 
 export type Tool = "select" | "aim" | "measure" | "draw" | "put" | "guide" | "path" | "cut" | "sharp" | "blades" | "ask";

@@ -31,7 +31,9 @@ class Planned:
 
 def sent(plan: Sequence[Planned]) -> list[dict[str, Any]]:
     """A plan as the live process is told it."""
-    return [asdict(one) for one in plan]
+    return [
+        {**asdict(one), "beam": {**asdict(one.beam), "lines": [list(line) for line in one.beam.lines]}} for one in plan
+    ]
 
 
 def received(told: Sequence[Mapping[str, Any]]) -> tuple[Planned, ...]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -97,4 +98,15 @@ def require_feeds(text: str) -> str:
         spans = []
     if not spans or any(not 1 <= first <= last <= 65_535 for first, last in spans):
         raise JobError(f"“{text[:40]}” names no feeds: type numbers such as 1-12, or 1,4,7-9.", "feeds")
-    return ",".join(f"{first}-{last}" for first, last in spans)
+    return written_short(spans)
+
+
+def written_short(spans: Sequence[tuple[int, int]]) -> str:
+    """Spans of numbers as people write them: those that follow each other as one."""
+    joined: list[tuple[int, int]] = []
+    for first, last in sorted(spans):
+        if joined and first <= joined[-1][1] + 1:
+            joined[-1] = (joined[-1][0], max(last, joined[-1][1]))
+        else:
+            joined.append((first, last))
+    return ", ".join(str(first) if first == last else f"{first}-{last}" for first, last in joined)

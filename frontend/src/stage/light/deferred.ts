@@ -10,6 +10,7 @@ import { type Part, screenMaterial } from "./material";
 import type { Mean } from "./mean";
 import { Ambient } from "./passes/ambient";
 import { Bounce } from "./passes/bounce";
+import { Figures } from "./passes/figures";
 import { Glare, Lenses } from "./passes/lenses";
 import type { Frame, LightPass, Onto } from "./passes/pass";
 import { Pools } from "./passes/pools";
@@ -74,7 +75,7 @@ export class DeferredLight implements LightPipeline {
     this.veils = new Veils(renderer, this.passes, solids);
     this.shadows.also = (x, y, share, from) => this.veils.tile(x, y, share, from);
     this.bounce = new Bounce(this.passes, beams, landings, solids, gobos, webs);
-    this.lights = [this.bounce, new Ambient(this.passes), new Pools(this.tiled), new Lenses(this.passes), new Shafts(this.passes), new Glare(this.passes)];
+    this.lights = [this.bounce, new Ambient(this.passes), new Pools(this.tiled), new Lenses(this.passes), new Shafts(this.passes), new Figures(this.passes, beams), new Glare(this.passes)];
     this.materials = { gather: screenMaterial("gather", GATHER, shared), drawn: screenMaterial("drawn", DRAWN, shared) };
     this.set("uClouds", clouds());
   }

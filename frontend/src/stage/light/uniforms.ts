@@ -29,10 +29,10 @@ export function srgb(hex: string, into: THREE.Vector3): void {
 export function sharedUniforms(): Record<string, THREE.IUniform> {
   const nothing = Object.fromEntries(
     ["uStatic", "uDynamic", "uPrisms", "uGobos", "uWebs", "uClouds", "uAlbedo", "uNormal", "uDistance", "uLight", "uShafts", "uMist", "uBounce", "uShadows", "uShadowMatrices",
-      "uPacked", "uPoses", "uBehind", "uThrough", "uVeilDistance", "uVeilLight", "uVeils", "uMask", "uNear", "uFar", "uSplit", "uGoboMeans", "uPatches", "uBoxes", "uGathered", "uBloomed", "uSource", "uBefore", "uShown"].map((name) => [name, { value: null }]),
+      "uPacked", "uPoses", "uBehind", "uThrough", "uVeilDistance", "uVeilLight", "uVeils", "uMask", "uNear", "uFar", "uSplit", "uGoboMeans", "uPatches", "uBoxes", "uGathered", "uBloomed", "uSource", "uBefore", "uShown", "uFigures"].map((name) => [name, { value: null }]),
   );
   const zero = Object.fromEntries(
-    ["uTime", "uOrtho", "uHaze", "uUneven", "uWork", "uHouse", "uUnlit", "uLines", "uCount", "uEvery", "uWords", "uSeed", "uUp", "uGlare", "uPatchCount", "uFurther", "uBoxCount", "uAir", "uOnly", "uPixel", "uVeiled", "uCutAt"].map((name) => [name, { value: 0 }]),
+    ["uTime", "uOrtho", "uHaze", "uUneven", "uWork", "uHouse", "uUnlit", "uLines", "uCount", "uEvery", "uWords", "uSeed", "uUp", "uGlare", "uPatchCount", "uFurther", "uBoxCount", "uAir", "uOnly", "uPixel", "uVeiled", "uCutAt", "uFigureAir"].map((name) => [name, { value: 0 }]),
   );
   const one = Object.fromEntries(
     ["uMix", "uExposure", "uAdapt", "uBloom", "uShine", "uShaftGain", "uPoolGain", "uBodyGain", "uBounceGain", "uOcclusion", "uShare"].map((name) => [name, { value: 1 }]),

@@ -2,6 +2,7 @@ import * as THREE from "three";
 import type { Gate } from "../gate";
 import type { Body, Cell, Mounted, PatchInfo, Pose, Quat, Vec3 } from "../data";
 import { broughtPlace, broughtTurn } from "./carried";
+import { LaserFigures } from "./lasers";
 import { type FieldName, LAYOUT, type Places, placesOf } from "./fields";
 
 const PER_ROW = 64;
@@ -89,6 +90,8 @@ export class BeamState {
   /** What drivers have brought elsewhere. */
   private carried = new Map<string, Pose>();
   readonly pictures = new Map<string, Picture>();
+  /** What lasers draw just now. */
+  readonly lasers = new LaserFigures();
 
   /** Another number for every other way in which clamps are placed. */
   get placed(): number {
@@ -295,6 +298,8 @@ export class BeamState {
 
   /** Half the field angle, the tangent of where nothing is left, and the virtual apex's distance behind the lens. */
   cone(row: number, pictureName: string): { half: number; outer: number; apex: number } {
+    const laser = pictureName === "live" ? this.lasers.rows.get(row) : undefined;
+    if (laser) return { half: Math.atan(laser.outer), outer: laser.outer, apex: (this.cells[row]?.lensRadius ?? 0.05) / laser.outer };
     const hard = this.of(row, pictureName, "hard") > 0.5;
     const beam = Math.max(this.of(row, pictureName, "beam"), 0.002);
     const half = Math.min(Math.max(this.of(row, pictureName, "field"), beam * (hard ? 1 : 1.1)) / 2, 1.5);
@@ -317,6 +322,8 @@ export class BeamState {
 
   /** Candela on the axis of a row in a picture, as the eye weighs it. */
   luminance(row: number, pictureName: string): number {
+    const laser = pictureName === "live" ? this.lasers.rows.get(row) : undefined;
+    if (laser) return laser.lumen / (2 * Math.PI * (1 - Math.cos(Math.atan(laser.outer))));
     const values = this.pictures.get(pictureName)?.values;
     if (!values) return 0;
     const { at, count } = this.places;

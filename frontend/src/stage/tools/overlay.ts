@@ -15,6 +15,7 @@ import { Labels } from "./labels";
 import type { Obstacle } from "./placing";
 import { project, Sheet, type StageTheme } from "./sheet";
 import type { StageTool } from "./tool";
+import { drawZones } from "./zones";
 
 /** What somebody else has selected. */
 export interface OthersSelection {
@@ -136,6 +137,7 @@ export class Overlay {
       drawDriven(this.sheet, pane, content.mounted, content.state, content.drivers);
       drawMarks(this.sheet, pane, content.mounted, content.state, content.marks);
       drawMoved(this.sheet, pane, content.mounted, content.state, content.moved);
+      drawZones(this.sheet, pane, content.zones);
       for (const tool of content.tools) tool.draw(this.sheet, pane, content.handleHot);
       if (pane.pane.view === "free") this.rose(pane);
       else this.scale(pane);

@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 import { Action, Level, Section, Sign } from "../../kit/controls";
 import { CardHead, Readiness } from "../../show/CardHead";
 import { thing, useShow } from "../../show/document";
@@ -6,6 +6,7 @@ import { edit, gesture } from "../../show/edits";
 import { useChosenFixtures } from "../../show/fixtures";
 import { many } from "../../show/format";
 import { leaveShaping } from "../../show/cutting";
+import { useLasers } from "../../show/lasers";
 import { leavePath } from "../../show/paths";
 import { leaveAim, otherHeads } from "../../show/pointing";
 import { useSelection } from "../../show/selection";
@@ -18,6 +19,9 @@ import { GateSection } from "./Gate";
 import { LandingSection } from "./Landing";
 import { PointSection } from "./Point";
 import { ShapeSection } from "./Shape";
+
+/** Loaded with the first laser that is selected. */
+const Lasers = lazy(() => import("./Lasers"));
 
 /** What has to be so for a level to be seen. */
 const OPEN = { shutter: 1, strobe: 0 };
@@ -40,6 +44,8 @@ export function AimCard() {
   );
   const bodies = useShow((state) => state.bodies);
   const bodyOf = (one: Thing<"fixture">) => bodies.find((body) => body.type === one.body.type && body.mode === one.body.mode);
+  const draws = useLasers((state) => state.told.heads);
+  const lasers = chosen.filter((one) => draws.some(({ key }) => key.split("/")[0] === one.id));
   const celled = chosen.filter((one) => (bodyOf(one)?.cells.length ?? 1) > 1);
   const count = Math.max(0, ...celled.map((one) => bodyOf(one)?.cells.length ?? 1));
   // Cells are picked of a selection: another selection begins with all of them.
@@ -61,6 +67,7 @@ export function AimCard() {
           </Action>
         </Section>
       )}
+      {lasers.length > 0 && <Suspense fallback={null}><Lasers key={`lasers ${lasers.map((one) => one.id).join()}`} chosen={lasers} /></Suspense>}
       {celled.length > 0 && <CellsSection key={`cells ${whom}`} count={count} few={celled.length < chosen.length ? ` (${celled.length} of ${chosen.length})` : ""} cells={cells} onCells={(now) => setPicked({ of: whom, cells: now })} />}
       {chosen.length > 0 && <ByHand key={ids.join()} chosen={chosen} cells={chosen.some((one) => bodyOf(one)?.apart) ? cells : []} />}
       {chosen.length > 0 && (
