@@ -22,6 +22,7 @@ from zarfwright.core.looks.shown import resolved
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show
 from zarfwright.core.space import Floats
+from zarfwright.formats.findings import FormatError
 from zarfwright.formats.ild import read_ild
 from zarfwright.web.children.laser_feed import FeedStart, require_feeds
 from zarfwright.web.here import attachment, desk_of, file_of, json_response, services, uploaded
@@ -185,7 +186,10 @@ def read_frames(path: ShowPath) -> Response:
     """Look into an ILDA file (the `file` of a form), and keep it among the assets."""
     desk = desk_of(path.show)
     data, name = uploaded("an ILDA file")
-    reel, odd = read_ild(data)
+    try:
+        reel, odd = read_ild(data)
+    except FormatError as wrong:
+        raise FormatError(f"{name} cannot be drawn: {wrong}") from wrong
     points = [len(one) for one in reel.frames]
     asset = desk.around.keep(name, data)
     return json_response({
