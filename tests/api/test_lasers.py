@@ -121,7 +121,7 @@ def test_what_is_no_ilda_file_is_refused_and_changes_nothing(program, heads):
     assert status in (400, 422)
     assert said["error"].startswith("Broken.ild cannot be drawn")
     status, said = program.post("/api/shows/SHOW/laser-feed", {"feeds": "one to six"})
-    assert (status, said["field"]) == (422, "feeds")
+    assert (status, said["field"]) == (400, "feeds")
     assert program.post("/api/shows/SHOW/laser-feed", {"run": False})[0] == 200
 
 

@@ -28,14 +28,27 @@ def said(one: Crossing) -> str:
 
 def findings(show: Show) -> list[Finding]:
     """What lasers may reach that they should not, at full power and wherever they can draw."""
-    found = []
+    found, out = [], []
     for one in crossings(show):
         if not one.over:
+            continue
+        if one.what == "open":
+            out.append(one)
             continue
         people = one.what == "people"
         cut = people and one.head.said.draws
         repair = Repair("Cut its zone", "cut zones", {"ids": [one.head.id]}) if cut else None
         text = f"{said(one)} {'Cut its zone, or aim it elsewhere. ' if cut else ''}{AID}"
-        code = {"people": "laser_people", "open": "laser_open", "reflective": "laser_reflective"}[one.what]
+        code = "laser_people" if people else "laser_reflective"
         found.append(Finding("aim", (one.head.id, *one.ids), text, people, repair, code))
-    return found
+    return found + _leaving(out)
+
+
+def _leaving(out: list[Crossing]) -> list[Finding]:
+    """Those whose light goes out into the open, in one: a show in the open has it of all."""
+    if not out:
+        return []
+    first = out[0]
+    more = f" So do {len(out) - 1} more." if len(out) > 1 else ""
+    where = tuple(dict.fromkeys(one.head.id for one in out))
+    return [Finding("aim", where, f"{said(first)}{more} {AID}", code="laser_open")]

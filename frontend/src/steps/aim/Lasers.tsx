@@ -101,7 +101,7 @@ function Reach({ chosen }: { chosen: Thing<"fixture">[] }) {
     return () => useLasers.setState({ shown: false });
   }, []);
   const heads = (zones?.heads ?? []).filter((head) => ids.includes(head.id));
-  const reached = heads.flatMap((head) => head.crossings.filter((one) => one.over));
+  const reached = heads.flatMap((head) => head.crossings.filter((one) => one.over)).toSorted((a, b) => Number(b.what === "people") - Number(a.what === "people"));
   const people = heads.filter((head) => head.draws && head.crossings.some((one) => one.over && one.what === "people")).map((head) => head.id);
   const limit = show.laser_limit_w_m2 ?? 25;
   const clear = show.laser_clear_m ?? 0.5;
