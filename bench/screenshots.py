@@ -25,7 +25,7 @@ STILL_FROM = ([1.3, -11.4, 1.6], [0.0, 2.5, 4.2])
 OVER_THE_HOUSE = ([6.4, -17.0, 4.4], [-0.5, 2.0, 3.3])
 UNDER_THE_LANTERN = ([4.4, -10.0, 8.4], [0.0, -3.4, 5.8])
 AT_THE_BRIDGE = ([7.5, -3.5, 4.6], [0.0, 8.0, 3.0])
-AT_THE_EDGE = ([3.6, -5.8, 4.6], [-1.0, 1.6, 1.2])
+UNDER_THE_ROOF = ([-4.2, -18.0, 4.9], [1.6, 3.0, 6.5])
 STILL = """
 const [width, height, samples, done] = arguments;
 window.zarfwrightStage.snapshot("main", width, height, { samples }).then(async (blob) => {
@@ -193,32 +193,37 @@ def aiming(person: Person, program: Program, keep: Callable[[str], None]) -> Non
     wait_for(lambda: person.driver.find_elements(By.XPATH, '//label[.="Name it"]'), "the place to be taken")
     keep("aim")
     press_keys(person, Keys.ESCAPE)
-    person.press("As a table")
-    _heads(person, 74, 75)
-    ids = [row["id"] for row in program.document()["objects"] if row["body"].get("number") in (74, 75)]
-    # Nothing else is lit: all that is seen is theirs.
-    program.edit("play look", id=None)
-    program.edit("aim at", ids=ids, point=[0.0, 0.7, 1.1])
-    program.edit("set colour", ids=ids, kelvin=3200)
-    program.edit("hold values", ids=ids, values={"dimmer": 1.0, "zoom": 30.0, "gobo slot": 1.0, "gobo 2 slot": 1.0})
-    person.stage("lookFrom", "main", *AT_THE_EDGE)
-    person.press("Cut to an edge")
-    person.settle()
-    person.click_place([-2.6, 0.04, 1.1])
-    cut = "return document.querySelectorAll('[role=group][aria-label=Blades] polygon').length > 0"
-    wait_for(lambda: person.driver.execute_script(cut), "the blades")
-    person.press("On the lit surface")
-    face = "document.querySelector('[role=group][aria-label=Blades]').scrollIntoView({ block: 'center' })"
-    person.driver.execute_script(face)
-    # With shadows: what passes the blade would else be seen under the deck.
-    person.stage("setWish", {"step": "Depth", "fps": 25, "cap": 1})
-    keep("aim-blades")
-    person.stage("setWish", {"step": "Pattern", "fps": 25, "cap": 1})
-    press_keys(person, Keys.ESCAPE)
     program.post("/api/shows/SHOW/back", {"who": "tester", "point": before[0]["id"]})
     person.press("By focus point")
     press_keys(person, Keys.ESCAPE)
     # What comes next is of the whole rig.
+    person.press("Back to the start view in the main pane")
+
+
+def lasers(person: Person, program: Program, keep: Callable[[str], None]) -> None:
+    """Six lasers over the house in a dark look, each with a figure that stands still, their zones and what they reach."""
+    _, before = program.post("/api/shows/SHOW/points", {"name": "Before the lasers"})
+    rows = program.document()["objects"]
+    ids = [by_number(program, number) for number in range(211, 217)]
+    dark = next(row["id"] for row in rows if row["body"].get("name") == "Ebb: one place")
+    program.edit("play look", id=dark)
+    program.edit("draw file", ids=ids, asset=None)
+    program.edit("hold values", ids=ids, values={"dimmer": 1.0, "red": 1.0, "green": 1.0, "blue": 1.0})
+    program.post("/api/shows/SHOW/laser-feed", {"pattern": "mixed", "still": True})
+    person.go("Aim")
+    person.driver.execute_script("window.zarfwrightStage.events.onSelect(arguments[0], false)", ids)
+    person.stage("lookFrom", "main", *UNDER_THE_ROOF)
+    person.stage("setWish", {"step": "Depth", "fps": 25, "cap": 1, "rests": True})
+    person.says("The zone of fixture 216 crosses")
+    drawn = "return window.zarfwrightStage.state.lasers.rows.size"
+    wait_for(lambda: person.driver.execute_script(drawn) == 6, "six figures")
+    heading = '//aside//*[normalize-space(text())="Zone"]'
+    person.driver.execute_script("arguments[0].scrollIntoView()", person.find(heading, "the zone"))
+    keep("lasers")
+    program.post("/api/shows/SHOW/laser-feed", {"run": False})
+    person.stage("setWish", {"step": "Pattern", "fps": 25, "cap": 1})
+    program.post("/api/shows/SHOW/back", {"who": "tester", "point": before[0]["id"]})
+    press_keys(person, Keys.ESCAPE)
     person.press("Back to the start view in the main pane")
 
 
@@ -334,6 +339,7 @@ def main() -> int:
             lifting(person, program, keep)
             types_and_shop(person, keep_plain)
             aiming(person, program, keep)
+            lasers(person, program, keep)
             person.go("Patch")
             carrying(person, program)
             keep("patch")

@@ -148,9 +148,12 @@ DIMMERS = [INDEX[name] for name in ("dimmer", "master dimmer", "shutter")]
 
 def told_shares(beam: LaserBeam, features: Floats) -> Floats:
     """The share of its power that each line is told to give, (lines,), by a row of features (COUNT,)."""
-    level = float(np.prod(np.clip(features[DIMMERS], 0.0, 1.0)))
-    own = [float(np.clip(features[INDEX[line.feature]], 0.0, 1.0)) if line.feature else 1.0 for line in beam.lines]
-    return level * np.array(own)
+
+    def within(column: int) -> float:
+        return min(max(float(features[column]), 0.0), 1.0)
+
+    level = math.prod(within(column) for column in DIMMERS)
+    return level * np.array([within(INDEX[line.feature]) if line.feature else 1.0 for line in beam.lines])
 
 
 def told_share(beam: LaserBeam, features: Floats) -> float:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zarfwright.core.lasers.figure import HALF, Figure
+from zarfwright.core.lasers.figure import HALF, POINT, Figure
 from zarfwright.core.lasers.scanner import answered
 from zarfwright.core.lasers.zone import HAIR, Shapes, Zone
 from zarfwright.core.space import Floats
@@ -46,7 +46,8 @@ def _told(figures: Sequence[Figure], ways: Sequence[Scanning]) -> tuple[Floats, 
     """What the mirrors of k heads are told (k, 2, n), degrees, and the light at each point (k, n, 3), single precision:
     dark beyond the zone's limits and the mirrors' sweep."""
     shapes = Shapes.of([how.zone for how in ways])
-    stacked = np.stack(figures)
+    # Eight bytes a point: as one number each they are put together four times as fast.
+    stacked = np.stack([np.ascontiguousarray(one).view("<i8") for one in figures]).view(POINT)
     u, v, inside = shapes.kept(*shapes.mirrored(*(np.maximum(stacked[c] / np.float32(HALF), -1) for c in "xy")))
     angles = np.stack(shapes.laid(u, v), axis=1)
     half = np.array([(how.across_deg / 2, how.up_deg / 2) for how in ways], dtype=np.float32)[:, :, None]

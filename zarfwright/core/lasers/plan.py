@@ -62,11 +62,11 @@ def channels_lm(beam: LaserBeam) -> Floats:
 
 def channel_shares(beam: LaserBeam, shares: Floats) -> Floats:
     """The share (3,) at which each of a feed's colours is given, by those of the lines (lines,): weighed by power."""
-    given, whole = np.zeros(3), np.zeros(3)
-    for line, share in zip(beam.lines, shares, strict=True):
+    given, whole = [0.0] * 3, [0.0] * 3
+    for line, share in zip(beam.lines, shares.tolist(), strict=True):
         given[channel_of(line)] += line.watts * share
         whole[channel_of(line)] += line.watts
-    return np.asarray(given / np.maximum(whole, 1e-12))
+    return np.array([a / b if b > 0 else 0.0 for a, b in zip(given, whole, strict=True)])
 
 
 def taken(beam: LaserBeam, light: Floats) -> Floats:

@@ -21,13 +21,13 @@ from zarfwright.core.lasers.pattern import pattern
 from zarfwright.core.lasers.plan import Planned, channel_shares, channels_lm, taken
 from zarfwright.core.lasers.zone import mirrored
 from zarfwright.core.space import Floats
-from zarfwright.links.frames import lasers_message
+from zarfwright.links.frames import HEADER, lasers_message
 from zarfwright.links.lasers import Feeds
 from zarfwright.links.live import clock
 from zarfwright.links.live.engine import Engine
 
 APART_S = 1 / 30
-SHARE = 0.5
+SHARE = 0.6
 """Of its time the thread works no more than this: console and heads go first."""
 RECEIVE_BYTES = 8 * 2**20
 FILE_HZ = 30.0
@@ -58,14 +58,14 @@ class Lasers:
         self._files: dict[str, tuple[Figure, ...]] = {}
         self._patterns: dict[int | None, Figure] = {}
         self._made: dict[str, tuple[Planned, Figure, Path]] = {}
-        self._sent = b""
+        self._sent: bytes | None = None
 
     def set(self, plan: Sequence[Planned], number: int) -> None:
         """Other lasers, or the same ones otherwise."""
         with self.wake:
             self.plan, self.number = tuple(plan), number
             self._made = {one.key: self._made[one.key] for one in self.plan if one.key in self._made}
-            self._sent = b""
+            self._sent = None
             self.wake.notify_all()
 
     def set_files(self, files: Mapping[str, Sequence[str]], wanted: Sequence[str]) -> None:
@@ -132,8 +132,9 @@ class Lasers:
             shares = np.ones(3) if tests else channel_shares(one.beam, told_shares(one.beam, told))
             if not tests:
                 figure = DARK if told[INDEX["zone"]] < 0.5 or shares.max() <= 0 else figure
-                how = replace(how, zone=mirrored(how.zone, float(told[INDEX["zone mirror"]])))
-            found.append((one if how == one.scanning else replace(one, scanning=how), figure, shares))
+                if (over := float(told[INDEX["zone mirror"]])) >= 0.5:
+                    how = replace(how, zone=mirrored(how.zone, over))
+            found.append((one if how is one.scanning else replace(one, scanning=how), figure, shares))
         return found
 
     def look(self, now: float) -> bytes | None:
@@ -141,9 +142,9 @@ class Lasers:
         with self.wake:
             wanted = self._wanted(now)
             number, made = self.number, dict(self._made)
-        news = [i for i, (one, figure, _) in enumerate(wanted) if not self._known(made, one, figure)]
-        fresh = paths([wanted[i][1] for i in news], [wanted[i][0].scanning for i in news])
-        for i, path in zip(news, fresh, strict=True):
+        fresh_at = [i for i, (one, figure, _) in enumerate(wanted) if not self._known(made, one, figure)]
+        fresh = paths([wanted[i][1] for i in fresh_at], [wanted[i][0].scanning for i in fresh_at])
+        for i, path in zip(fresh_at, fresh, strict=True):
             one, figure, _ = wanted[i]
             made[one.key] = (one, figure, Path(path.angles, taken(one.beam, path.light)) if len(path) else EMPTY)
         at = {one.key: i for i, one in enumerate(self.plan)}
@@ -152,13 +153,13 @@ class Lasers:
             for one, _, shares in wanted
             if one.key in at and len(made[one.key][2])
         ]
-        body = lasers_message(told, number, 0, 0.0)
+        message = lasers_message(told, number, 0, now)
         with self.wake:
             self._made = made
-            if body == self._sent:
-                return None
-            self._sent = body
-        return lasers_message(told, number, 0, now)
+            # What is new every time is when it was made.
+            news = message[HEADER.size :] != self._sent
+            self._sent = message[HEADER.size :]
+        return message if news else None
 
     @staticmethod
     def _known(made: Mapping[str, tuple[Planned, Figure, Path]], one: Planned, figure: Figure) -> bool:

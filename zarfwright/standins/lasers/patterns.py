@@ -28,14 +28,14 @@ def circle(feed: int, t: float, n: int) -> Rows:
     """A ring that breathes and goes through the colours."""
     turn = np.arange(n) / n * math.tau
     r = 0.75 + 0.2 * math.sin(t * 1.7 + feed)
-    return _rows(r * np.cos(turn), r * np.sin(turn), hue(np.full(n, (t * 0.08 + feed * 0.13) % 1)))
+    return _rows(r * np.cos(turn), r * np.sin(turn), hue((t * 0.08 + feed * 0.13) % 1))
 
 
 def sheet(feed: int, t: float, n: int) -> Rows:
     """A level sheet that rises and sinks."""
     x = 1 - 2 * np.abs(2 * (np.arange(n) / n) - 1)
     y = np.full(n, 0.6 * math.sin(t * 0.8 + feed * 0.5))
-    return _rows(x, y, hue(np.full(n, (0.45 + 0.05 * math.sin(t)) % 1)))
+    return _rows(x, y, hue((0.45 + 0.05 * math.sin(t)) % 1))
 
 
 def waves(feed: int, t: float, n: int) -> Rows:
@@ -64,7 +64,7 @@ def star(feed: int, t: float, n: int) -> Rows:
     along = np.linspace(0, 10, n, endpoint=False)
     k, part = along.astype(int), (along % 1)[:, None]
     places = corners[k] * (1 - part) + corners[k + 1] * part
-    return _rows(places[:, 0], places[:, 1], hue(np.full(n, (0.12 + feed * 0.07) % 1)))
+    return _rows(places[:, 0], places[:, 1], hue((0.12 + feed * 0.07) % 1))
 
 
 PATTERNS: dict[str, Pattern] = {
