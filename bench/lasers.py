@@ -1,8 +1,8 @@
 """What lasers cost: `python -m bench.lasers` prints medians (docs/benchmarks.md).
 
 12 and 64 heads, each with a feed of its own of 2,000 points, 30 times a second, from the simulated feed over the
-loopback: what is heard of it, what the live process makes of it for viewers, and what the whole takes of the machine. Then what
-their zones reach in the demo's house.
+loopback: what is heard of it, what the live process makes of it for viewers, and what that takes of the machine. Then
+what their zones reach in the demo's house.
 """
 
 from __future__ import annotations

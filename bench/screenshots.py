@@ -201,7 +201,7 @@ def aiming(person: Person, program: Program, keep: Callable[[str], None]) -> Non
 
 
 def lasers(person: Person, program: Program, keep: Callable[[str], None]) -> None:
-    """Six lasers over the house in a dark look, each with a figure that stands still, their zones and what they reach."""
+    """Six lasers over the house in a dark look, each with a still figure, their zones and what they reach."""
     _, before = program.post("/api/shows/SHOW/points", {"name": "Before the lasers"})
     rows = program.document()["objects"]
     ids = [by_number(program, number) for number in range(211, 217)]

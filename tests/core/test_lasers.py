@@ -29,7 +29,7 @@ from zarfwright.core.lasers.light import (
 from zarfwright.core.lasers.path import PLACES_MOST, Scanning, paths
 from zarfwright.core.lasers.safety import crossings
 from zarfwright.core.lasers.scanner import answered, most_acceleration, natural_hz
-from zarfwright.core.lasers.zone import Zone, drawn, field_of, holds, laid, outline
+from zarfwright.core.lasers.zone import Zone, drawn, field_of, holds, laid, outline, reflected
 from zarfwright.core.patch import compiled_show
 from zarfwright.core.picture import COLUMN
 from zarfwright.core.readiness import findings
@@ -131,6 +131,15 @@ def test_every_place_of_a_zone_comes_back_to_itself(width, height, across, turn,
     uv = np.array([[u, v]])
     assert field_of(zone, laid(zone, uv)) == pytest.approx(uv, abs=2e-4)
     assert holds(zone, laid(zone, uv * 0.99)).all()
+
+
+def test_a_zone_in_a_mirror_image_draws_the_mirror_image():
+    zone = Zone("", 20, 10, 4, 2, 15, "up", 0.3, -0.4, -0.8, 0.5)
+    uv = np.stack([0.7 * np.cos(ROUND), 0.9 * np.sin(ROUND)], axis=-1)
+    angles, inside = drawn(zone, uv)
+    other, also = drawn(reflected(zone), uv)
+    assert other == pytest.approx(angles * [-1, 1], abs=1e-4)
+    assert (inside == also).all()
 
 
 def test_a_long_figure_is_drawn_by_a_few_hundred_places_with_all_of_its_light():

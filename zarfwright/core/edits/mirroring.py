@@ -12,6 +12,7 @@ import numpy as np
 from zarfwright.core.edits.base import Arguments, Edit, NewId, changed, free_name, made
 from zarfwright.core.edits.copying import all_of, blank, next_numbers
 from zarfwright.core.kinds import Body, is_placed
+from zarfwright.core.lasers.zone import reflected
 from zarfwright.core.looks.look import Look
 from zarfwright.core.rig.hang import SIDES_DEG, clamp_placement, hanging_axes, hanging_frame
 from zarfwright.core.rig.rails import along_of
@@ -110,7 +111,8 @@ def _fixture(show: Show, item: Item, structure: Item | None, same: bool) -> tupl
     assert isinstance(fixture, Fixture)
     image = mirror_placement(clamp_placement(show, fixture))
     hands, fixed = (_hands(show, fixture, held) for held in (fixture.hands, fixture.fixed))
-    fixture = replace(fixture, hands=hands, fixed=fixed, aim=_aim(fixture.aim))
+    laser = fixture.laser and replace(fixture.laser, zone=reflected(fixture.laser.zone))
+    fixture = replace(fixture, hands=hands, fixed=fixed, aim=_aim(fixture.aim), laser=laser)
     if fixture.hang is None or structure is None:
         return replace(fixture, hang=None, placement=image), ""
     assert isinstance(structure.body, Truss)

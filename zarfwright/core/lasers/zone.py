@@ -75,6 +75,19 @@ def mirrored(zone: Zone, feature: float) -> Zone:
     return replace(zone, mirror=MIRRORS[both])
 
 
+def reflected(zone: Zone) -> Zone:
+    """A zone as it is in a mirror image of the show: right and left change sides, of what is drawn as well."""
+    return replace(
+        zone,
+        across_deg=-zone.across_deg,
+        turn_deg=-zone.turn_deg,
+        keystone_across=-zone.keystone_across,
+        left=-zone.right,
+        right=-zone.left,
+        mirror=MIRRORS[MIRRORS.index(zone.mirror) ^ 1],
+    )
+
+
 @dataclass(frozen=True, eq=False)
 class Shapes:
     """The zones of k heads as columns (k, 1): what a figure becomes in each."""
