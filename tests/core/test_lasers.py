@@ -80,16 +80,22 @@ def test_a_corner_is_rounder_the_faster_it_is_drawn_and_never_swung_over():
     assert min(miss) >= -0.5
 
 
-def test_no_figure_asks_more_of_the_mirrors_than_they_have():
-    jump = np.repeat([-25.0, 25.0], 40)
+def test_a_wide_jump_takes_as_long_as_mirrors_need_that_speed_up_and_slow_down():
     rate = 30_000.0
-    moved = answered(jump, rate, rate)
-    bent = np.fft.irfft(np.fft.rfft(moved) * (2j * np.pi * np.fft.rfftfreq(len(jump), 1 / rate)) ** 2, len(jump))
-    assert np.abs(bent).max() <= most_acceleration(rate) * 1.02
-    # A wide jump takes longer than a small one: the small one is there half way, the wide one is not.
-    small = answered(jump / 25, rate, rate)
-    assert small.max() > 0.95
-    assert moved.max() / 25 < small.max()
+    for wide in (20.0, 50.0):
+        moved = answered(np.repeat([-wide / 2, wide / 2], 60), rate, rate)
+        within = np.count_nonzero(np.abs(moved[30:90]) < 0.45 * wide) / rate
+        # Half of the way speeding up, half slowing down: t = 2 sqrt(way / acceleration).
+        needed = 2 * math.sqrt(wide / most_acceleration(rate))
+        assert 0.6 * needed < within < 2.0 * needed
+        assert np.abs(moved).max() <= wide / 2 * 1.01
+
+
+def test_a_jump_spoils_nothing_of_the_figure_that_is_further_on():
+    square = np.repeat([2.0, 3.0, 2.0, 3.0], 50)
+    whole = answered(np.concatenate([np.repeat(-20.0, 100), square, np.repeat(-20.0, 100)]), 30_000.0, 30_000.0)
+    alone = answered(np.concatenate([np.repeat(2.0, 100), square, np.repeat(3.0, 100)]), 30_000.0, 30_000.0)
+    assert whole[140:270] == pytest.approx(alone[140:270], abs=0.02)
 
 
 def test_a_zone_mirrors_sizes_turns_and_places_a_figure():

@@ -13,7 +13,9 @@ from zarfwright.core.space import Floats
 Stroke = tuple[tuple[float, float], ...]
 STEP = 0.04
 """So far apart are points on a line, in fields of -1..1."""
-DWELL = 5
+DARK_STEP = 0.12
+"""The same where it goes in the dark from stroke to stroke."""
+DWELL = 6
 """Points that the beam rests on a corner."""
 EDGE, MARK, NUMBER = (0, 255, 80), (255, 190, 60), (255, 255, 255)
 
@@ -34,18 +36,19 @@ TALL = 0.5
 """How much of the field's height a number takes."""
 
 
-def _along(stroke: Sequence[tuple[float, float]], colour: tuple[int, int, int]) -> tuple[Floats, Floats]:
-    """Points (n, 2) along a stroke, and their colours (n, 3): dark while the beam comes to its start."""
+def _line(start: Floats, end: Floats, step: float) -> Floats:
+    """Points (n, 2) from after a place to another."""
+    count = max(int(np.ceil(np.linalg.norm(end - start) / step)), 1)
+    return np.asarray(start + (end - start) * (np.arange(1, count + 1) / count)[:, None])
+
+
+def _along(stroke: Sequence[tuple[float, float]]) -> Floats:
+    """Points (n, 2) along a stroke, resting on its corners."""
     corners = np.array(stroke, dtype=float)
     places = [np.repeat(corners[:1], DWELL, axis=0)]
     for start, end in pairwise(corners):
-        count = max(int(np.ceil(np.linalg.norm(end - start) / STEP)), 1)
-        places.append(start + (end - start) * (np.arange(1, count + 1) / count)[:, None])
-        places.append(np.repeat(end[None], DWELL, axis=0))
-    points = np.concatenate(places)
-    colours = np.tile(np.array(colour, dtype=float), (len(points), 1))
-    colours[:DWELL] = 0
-    return points, colours
+        places += [_line(start, end, STEP), np.repeat(end[None], DWELL, axis=0)]
+    return np.concatenate(places)
 
 
 def _digits(text: str) -> list[Stroke]:
@@ -67,6 +70,16 @@ def pattern(number: int | None) -> Figure:
         (((0.8, 0), (1, 0)), MARK),
     ]
     strokes += [(stroke, NUMBER) for stroke in _digits(str(number) if number is not None else "0")]
-    places, colours = zip(*(_along(stroke, colour) for stroke, colour in strokes), strict=True)
-    rgb = np.concatenate(colours)
-    return figure(np.concatenate(places), rgb, rgb.max(axis=1) > 0)
+    # Round and round: in the dark from the end of each stroke to the start of the next.
+    places: list[Floats] = []
+    rgb: list[Floats] = []
+    before = np.array(strokes[-1][0][-1], dtype=float)
+    for stroke, colour in strokes:
+        way = _line(before, np.array(stroke[0], dtype=float), DARK_STEP)
+        drawn = _along(stroke)
+        dark = np.concatenate([way, np.repeat(way[-1:], DWELL, axis=0)])
+        places += [dark, drawn]
+        rgb += [np.zeros((len(dark), 3)), np.tile(np.array(colour, dtype=float), (len(drawn), 1))]
+        before = drawn[-1]
+    colours = np.concatenate(rgb)
+    return figure(np.concatenate(places), colours, colours.max(axis=1) > 0)

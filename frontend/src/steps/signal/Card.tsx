@@ -4,6 +4,8 @@ import { Readiness } from "../../show/CardHead";
 import { settings, useShow } from "../../show/document";
 import { edit } from "../../show/edits";
 import { useLink } from "../../show/connection";
+import { many } from "../../show/format";
+import { useLasers } from "../../show/lasers";
 import { Connections } from "./Connections";
 import { Consoles } from "./Consoles";
 import { Doctor } from "./Doctor";
@@ -53,11 +55,42 @@ export function SignalCard() {
         </Action>
         {signal?.pace.said && <Sign tone="attention">{signal.pace.said}</Sign>}
       </Section>
+      <LaserFeeds />
       <Readiness step="signal" />
       <Recording />
       <SimulatedList />
     </>
   );
+}
+
+/** Which laser feeds come in; nothing where the show has no lasers and none is heard. */
+function LaserFeeds() {
+  const lasers = useLink((state) => state.signal?.lasers);
+  const heads = useLasers((state) => state.told.heads.length);
+  const heard = lasers?.feeds.filter((one) => one.heard) ?? [];
+  if (!lasers || (!heads && !heard.length)) return null;
+  const dropped = Object.entries(lasers.dropped);
+  const rate = Math.round(Math.max(0, ...heard.map((one) => one.rate_hz)));
+  return (
+    <Section title="Laser feeds">
+      {lasers.problem ? <Sign tone="wrong">{lasers.problem}</Sign> : <Box fontSize="12px" color="dim">Heard on {lasers.address}, port {lasers.port}.</Box>}
+      {heard.length > 0
+        ? <Sign tone="fine">{many(heard.length, "feed")}: {spans(heard.map((one) => one.feed))}, {rate} frames a second, up to {Math.max(...heard.map((one) => one.points))} points.</Sign>
+        : <Sign tone="attention">No feed is heard: start one, or play the simulated feed on a laser's card in Aim.</Sign>}
+      {dropped.length > 0 && <Sign tone="attention">Left out: {dropped.map(([why, count]) => `${count} ${why}`).join(", ")}.</Sign>}
+    </Section>
+  );
+}
+
+/** Numbers in order, those that follow each other as one: 1-6, 9. */
+function spans(numbers: readonly number[]): string {
+  const found: [number, number][] = [];
+  for (const one of [...numbers].sort((a, b) => a - b)) {
+    const last = found.at(-1);
+    if (last && one <= last[1] + 1) last[1] = one;
+    else found.push([one, one]);
+  }
+  return found.map(([first, last]) => (first === last ? String(first) : `${first}-${last}`)).join(", ");
 }
 
 /** Which universes are held, and who stopped; where nobody did, they are silenced, or were held before a restart. */
