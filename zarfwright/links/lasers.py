@@ -22,7 +22,6 @@ PART_MOST = 4096
 PARTS_MOST = 16
 LOST_S = 2.5
 """A feed that was silent for so long is dark."""
-RATE_FRAMES = 30
 
 
 def packed(feed: int, frame: int, points: Figure) -> list[bytes]:

@@ -46,6 +46,7 @@ from zarfwright.web import (
 from zarfwright.web.desk import Conflict
 from zarfwright.web.door import guard
 from zarfwright.web.here import NAME, Services
+from zarfwright.web.laser_models import LaserFeedEvent, LasersEvent
 from zarfwright.web.linking_models import ConsolesEvent
 from zarfwright.web.look_models import PictureEvent, RunEvent, SettlingEvent
 from zarfwright.web.show_models import Bodies, EditArgs, FindingsEvent, OpenedEvent, PresenceEvent, Update
@@ -91,8 +92,8 @@ TOLD = (
     captures.CaptureEvent,
     simulated.SimulatedEvent,
     simulated.SimulatedLevels,
-    lasers.LasersEvent,
-    lasers.LaserFeedEvent,
+    LasersEvent,
+    LaserFeedEvent,
     ConsolesEvent,
     checks.CheckEvent,
     RunEvent,

@@ -12,7 +12,6 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from zarfwright.core.lasers.frames import Reel
-from zarfwright.core.space import Floats
 
 POINT = np.dtype([("x", "<i2"), ("y", "<i2"), ("r", "u1"), ("g", "u1"), ("b", "u1"), ("lit", "u1")])
 HALF = 32767.0
@@ -31,16 +30,6 @@ def figure(uv: ArrayLike, rgb: ArrayLike, lit: ArrayLike = True) -> Figure:
     made["r"], made["g"], made["b"] = np.broadcast_to(np.asarray(rgb, dtype=np.uint8), (len(places), 3)).T
     made["lit"] = np.broadcast_to(np.asarray(lit, dtype=bool), (len(places),))
     return made
-
-
-def places_of(one: Figure) -> Floats:
-    """Its points (n, 2) in -1..1."""
-    return np.maximum(np.stack([one["x"], one["y"]], axis=-1) / HALF, -1.0)
-
-
-def colours_of(one: Figure) -> Floats:
-    """The colours that its points are reached with (n, 3), 0..1: dark where they are not lit."""
-    return np.asarray(np.stack([one["r"], one["g"], one["b"]], axis=-1) * (one["lit"] > 0)[:, None] / 255.0)
 
 
 def figures_of(reel: Reel) -> tuple[Figure, ...]:

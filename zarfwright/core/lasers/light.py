@@ -24,8 +24,6 @@ LM_PER_W = 683.0
 USUAL_NM = (638.0, 520.0, 450.0)
 """Red, green and blue where a type does not say."""
 WHITE_XY = (0.3127, 0.3290)
-PUPIL_M = 0.007
-"""The pupil of an eye that is used to the dark: light is averaged over it."""
 
 
 class Line(NamedTuple):

@@ -103,6 +103,7 @@ function Reach({ chosen }: { chosen: Thing<"fixture">[] }) {
   const heads = (zones?.heads ?? []).filter((head) => ids.includes(head.id));
   const reached = heads.flatMap((head) => head.crossings.filter((one) => one.over)).toSorted((a, b) => Number(b.what === "people") - Number(a.what === "people"));
   const people = heads.filter((head) => head.draws && head.crossings.some((one) => one.over && one.what === "people")).map((head) => head.id);
+  const safe = Math.max(...heads.map((head) => head.safe_m ?? Infinity));
   const limit = show.laser_limit_w_m2 ?? 25;
   const clear = show.laser_clear_m ?? 0.5;
   const number = (text: string) => { const read = Number(text.replace(",", ".")); if (!Number.isFinite(read)) throw new Error(`“${text}” is not a number.`); return read; };
@@ -118,6 +119,7 @@ function Reach({ chosen }: { chosen: Thing<"fixture">[] }) {
         <Field label="Limit, W/m²" value={String(limit)} onCommit={(text) => edit("set show", { laser_limit_w_m2: number(text) }, { quiet: true })} />
         <Field label="From eyes, m" value={String(clear)} onCommit={(text) => edit("set show", { laser_clear_m: number(text) }, { quiet: true })} />
       </chakra.details>
+      {heads.length > 0 && <Box fontSize="11.5px" color="dim" mt="4px">{safe === Infinity ? "A resting beam is nowhere below the limit." : `A resting beam is below the limit from ${Math.ceil(safe)} m on.`}</Box>}
       <Box fontSize="11px" color="faint" mt="4px">{zones?.note}</Box>
     </Section>
   );
