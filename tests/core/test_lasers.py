@@ -30,6 +30,8 @@ from zarfwright.core.lasers.path import PLACES_MOST, Scanning, paths
 from zarfwright.core.lasers.safety import crossings
 from zarfwright.core.lasers.scanner import answered, most_acceleration, natural_hz
 from zarfwright.core.lasers.zone import Zone, drawn, field_of, holds, laid, outline, reflected
+from zarfwright.core.looks.saying import saying
+from zarfwright.core.looks.shown import resolved
 from zarfwright.core.patch import compiled_show
 from zarfwright.core.picture import COLUMN
 from zarfwright.core.readiness import findings
@@ -294,6 +296,16 @@ def test_a_look_that_switches_a_zone_off_or_dims_it_reaches_nobody(bench: Workbe
     lines = head_of(bench).beam.lines
     green = next(line.watts for line in lines if line.nm == 520.0)
     assert reaches(red=0.0, blue=0.0)[0] == pytest.approx(whole * green / 6.0, rel=1e-6)
+
+
+def test_a_look_says_which_zones_are_off_and_which_are_turned_over(bench: Workbench):
+    give_stilt(bench)
+    ids = [bench.made("place one", type="stilt", position=(float(i), 0.0, 5.0), number=str(i + 1)) for i in range(3)]
+    lit = {"dimmer": 1.0, "red": 0.0, "green": 1.0, "blue": 0.0}
+    values = {ids[0]: {**lit, "zone": 0.0}, ids[1]: {**lit, "zone mirror": 1.0}, ids[2]: {**lit, "zone mirror": 3.0}}
+    look = bench.made("keep look", name="Turned", values=values)
+    (said,) = saying(bench.show, resolved(bench.show, look))
+    assert said.text == "all at 100 %, green, 1 zone off, 2 zones turned over"
 
 
 def test_a_zone_is_not_cut_away_to_nothing(bench: Workbench):

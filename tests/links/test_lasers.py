@@ -70,6 +70,16 @@ def test_a_feed_that_falls_silent_goes_dark():
     assert feeds.told(5.0)[0]["heard"] is False
 
 
+def test_of_feeds_that_nobody_takes_no_points_are_kept():
+    feeds = Feeds()
+    feeds.wanted = frozenset({1})
+    assert feeds.take(packed(2, 1, CIRCLE)[0], "a", 1.0) is None
+    assert feeds.take(packed(1, 1, CIRCLE)[0], "a", 1.0) == 1
+    assert len(feeds.figure(2, 1.0)) == 0
+    # They are told all the same, so that one sees what could be taken.
+    assert [(one["feed"], one["points"], one["heard"]) for one in feeds.told(1.1)] == [(1, 300, True), (2, 300, True)]
+
+
 class Stage:
     """Two lasers with feeds 1 and 2, and what is made for viewers of them."""
 

@@ -70,6 +70,7 @@ class Feed:
     figure: Figure = field(default_factory=lambda: DARK)
     heard_at: float = 0.0
     sender: str = ""
+    points: int = 0
     frames: int = 0
     rate_hz: float = 0.0
     parts: dict[int, Figure] = field(default_factory=dict)
@@ -89,6 +90,8 @@ class Feeds:
 
     def __init__(self) -> None:
         self.by_number: dict[int, Feed] = {}
+        self.wanted: frozenset[int] | None = None
+        """The feeds that anybody takes; of others no more is kept than that they are there. None: all."""
         self.dropped: Counter[str] = Counter()
 
     def take(self, data: bytes, sender: str, now: float) -> int | None:
@@ -98,6 +101,10 @@ class Feeds:
             self.dropped[part] += 1
             return None
         feed = self.by_number.setdefault(part.feed, Feed())
+        if self.wanted is not None and part.feed not in self.wanted:
+            feed.heard_at, feed.sender, feed.figure, feed.parts = now, sender, DARK, {}
+            feed.frames, feed.points = feed.frames + (part.part == 0), len(part.points) * part.parts
+            return None
         late = 0 < ((feed.frame - part.frame) & 0xFFFFFFFF) < 2**31
         if feed.frame >= 0 and late and sender == feed.sender and now - feed.heard_at < 1.0:
             self.dropped["a frame that is late"] += 1
@@ -109,7 +116,7 @@ class Feeds:
             return None
         whole = np.concatenate([feed.parts[i] for i in sorted(feed.parts)])[:POINTS_MOST]
         feed.frame, feed.figure, feed.heard_at, feed.sender = part.frame, whole, now, sender
-        feed.frames += 1
+        feed.frames, feed.points = feed.frames + 1, len(whole)
         feed.parts = {}
         return part.feed
 
@@ -121,10 +128,10 @@ class Feeds:
     def told(self, now: float) -> list[dict[str, object]]:
         """The feeds that are heard, for people."""
         found: list[dict[str, object]] = []
-        for number in sorted(self.by_number):
-            feed = self.by_number[number]
+        # Taken at once: others come in meanwhile.
+        for number, feed in sorted([*self.by_number.items()], key=lambda one: one[0]):
             feed.measure(now)
             heard = now - feed.heard_at < LOST_S
-            found.append({"feed": number, "points": len(feed.figure), "rate_hz": round(feed.rate_hz, 1),
+            found.append({"feed": number, "points": feed.points, "rate_hz": round(feed.rate_hz, 1),
                           "sender": feed.sender, "heard": heard})  # fmt: skip
         return found

@@ -8,6 +8,7 @@ import numpy as np
 
 from zarfwright.core.aiming.colour import xy_of_rgb
 from zarfwright.core.carriers.words import moved
+from zarfwright.core.dmx.features import INDEX
 from zarfwright.core.drive import value_rows
 from zarfwright.core.looks.differences import colour_word, spanned
 from zarfwright.core.looks.groups import groups_of
@@ -19,6 +20,7 @@ from zarfwright.core.looks.sorts import LIT, SORT_OF_COLUMN, SORTS, Sort
 from zarfwright.core.patch import compiled_show
 from zarfwright.core.playback.score import brightness_of
 from zarfwright.core.show import Show
+from zarfwright.core.space import Floats
 
 
 @dataclass(frozen=True)
@@ -66,8 +68,18 @@ def saying(show: Show, said: Said) -> list[GroupSaid]:
         elif lit:
             of_all = "all" if len(lit) == len(group.ids) else f"{len(lit)} of {len(group.ids)}"
             text = f"{of_all} at {spanned(level[bright] * 100)} %, {_colours(light[bright])}"
+        if group.what == "lasers":
+            text = ", ".join(part for part in (text, zones_said(whole[own])) if part)
         found.append(GroupSaid(group.called(show, group.ids), group.ids, len(lit), text, leaves))
     return sorted(found, key=lambda one: len(one.leaves) == len(SORTS))
+
+
+def zones_said(rows: Floats) -> str:
+    """What the zones of lasers are told (n, COUNT), where that is anything: how many are off, how many turned over."""
+    off = int(np.count_nonzero(rows[:, INDEX["zone"]] < 0.5))
+    over = int(np.count_nonzero(np.rint(rows[:, INDEX["zone mirror"]]) % 4 > 0))
+    said = [(off, "off"), (over, "turned over")]
+    return ", ".join(f"{'1 zone' if n == 1 else f'{n} zones'} {how}" for n, how in said if n)
 
 
 def _colours(light: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> str:

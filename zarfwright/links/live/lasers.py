@@ -64,6 +64,7 @@ class Lasers:
         """Other lasers, or the same ones otherwise."""
         with self.wake:
             self.plan, self.number = tuple(plan), number
+            self.feeds.wanted = frozenset(one.feed for one in self.plan if one.feed is not None)
             self._made = {one.key: self._made[one.key] for one in self.plan if one.key in self._made}
             self._sent = None
             self.wake.notify_all()

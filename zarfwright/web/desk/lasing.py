@@ -35,14 +35,16 @@ class Lasing:
     def tell(self, live: LiveLasers, show: Show, anew: bool = False) -> None:
         """Tell what is other than it knows; all of it where it has just started."""
         if anew:
-            self._plan, self._files, self.testing = (), set(), ((), None)
+            # It may have been at another show.
+            self._files = set()
+            self.test(live, [], None)
         files = files_of(show)
-        if files != self._files:
+        if files != self._files or anew:
             news = {asset: self._frames(asset) for asset in sorted(files - self._files)}
             live.set_laser_files(news, sorted(files))
             self._files = files
         plan = plan_of(show)
-        if plan != self._plan:
+        if plan != self._plan or anew:
             self._plan = plan
             self._number += 1
             live.set_lasers(sent(plan), self._number)
