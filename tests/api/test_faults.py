@@ -56,9 +56,9 @@ def test_what_the_live_process_could_not_do_is_told_to_every_browser(monkeypatch
         assert link.wait_ready(PATIENCE_S)
         starts = link.starts
         monkeypatch.setattr(link, "tell_event", lambda event, **content: told.append((event, content["text"])))
-        link.set_patch(1, {}, [["a", "nowhere", "Mode", 1, 1, [], None, None, None]])
+        link.set_patch(1, {}, [["a", "nowhere", "Mode", 1, 1, [], None, None, None, False]])
         wait_for(lambda: told, "the trouble")
-        link.set_patch(1, {}, [["a", "nowhere", "Mode", 1, 1, [], None, None, None]])
+        link.set_patch(1, {}, [["a", "nowhere", "Mode", 1, 1, [], None, None, None, False]])
         # And it goes on; the same thing is not told again at once.
         assert link.values() == {}
     finally:
