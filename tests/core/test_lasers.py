@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 import pytest
@@ -10,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import Workbench
-from tests.core.lasered import give_stilt, laser, person
+from tests.core.lasered import give_stilt, over_the_house, person
 from zarfwright.core.dmx.features import INDEX
 from zarfwright.core.errors import JobError
 from zarfwright.core.lasers.figure import figure
@@ -27,7 +28,7 @@ from zarfwright.core.lasers.light import (
     wavelength_of,
 )
 from zarfwright.core.lasers.path import PLACES_MOST, Scanning, paths
-from zarfwright.core.lasers.safety import crossings
+from zarfwright.core.lasers.safety import Crossing, crossings
 from zarfwright.core.lasers.scanner import answered, most_acceleration, natural_hz
 from zarfwright.core.lasers.zone import Zone, drawn, field_of, holds, laid, outline, reflected
 from zarfwright.core.looks.saying import saying
@@ -163,13 +164,17 @@ def test_a_long_figure_is_drawn_by_a_few_hundred_places_with_all_of_its_light():
 # In a show
 
 
+def reaching(bench: Workbench, told: Any = None) -> list[Crossing]:
+    """Whom lasers reach."""
+    return [one for one in crossings(bench.show, told) if one.what == "people"]
+
+
 def head_of(bench: Workbench):
     return heads_of(bench.show)[0]
 
 
 def test_a_figure_stands_upright_whichever_way_its_head_is_mounted(bench: Workbench):
-    give_stilt(bench)
-    laser(bench, (0.0, 0.0, 4.0), (0.0, -50.0, 4.0))
+    over_the_house(bench, feed="")
     head = head_of(bench)
     right, up, along = head.axes
     assert along == pytest.approx([0, -1, 0], abs=0.01)
@@ -183,8 +188,7 @@ def test_a_figure_stands_upright_whichever_way_its_head_is_mounted(bench: Workbe
 
 
 def test_a_head_that_takes_a_feed_has_no_still_beam(bench: Workbench):
-    give_stilt(bench)
-    head = laser(bench, (0.0, 0.0, 4.0), (0.0, -50.0, 4.0))
+    head = over_the_house(bench, feed="")
 
     def brightness() -> float:
         rig = compiled_show(bench.show)
@@ -228,15 +232,11 @@ def test_zones_are_set_for_many_at_once_with_a_spread(bench: Workbench):
 
 
 def test_people_in_a_zone_are_found_with_the_irradiance_at_their_eyes_and_cut(bench: Workbench):
-    give_stilt(bench)
-    head = laser(bench, (0.0, 0.0, 4.0), (0.0, -50.0, 4.0))
-    bench.do("set field", ids=[head], field="feed", text="1")
-    bench.do("set field", ids=[head], field="zone width", text="30")
-    bench.do("set field", ids=[head], field="zone height", text="30")
+    head = over_the_house(bench, width="30", height="30")
     low = person(bench, 0.0, -20.0, 1.6)
     person(bench, 18.0, -20.0, 1.6)
     person(bench, 0.0, -20.0, -6.0)
-    found = list(crossings(bench.show, people_only=True))
+    found = list(reaching(bench))
     assert len(found) == 1
     assert found[0].ids == (low,)
     assert found[0].over
@@ -254,23 +254,19 @@ def test_people_in_a_zone_are_found_with_the_irradiance_at_their_eyes_and_cut(be
     drop = math.degrees(math.atan2(head_of(bench).place[2] - 1.6 - 0.5, 20.0))
     assert zone.bottom == pytest.approx(-drop / 15, abs=0.02)
     assert (zone.left, zone.right, zone.top) == (-1, 1, 1)
-    assert not list(crossings(bench.show, people_only=True))
+    assert not list(reaching(bench))
 
 
 def test_what_stands_in_the_way_keeps_people_out_of_the_light(bench: Workbench):
-    give_stilt(bench)
-    head = laser(bench, (0.0, 0.0, 4.0), (0.0, -50.0, 4.0))
-    bench.do("set field", ids=[head], field="feed", text="1")
+    over_the_house(bench)
     person(bench, 0.0, -20.0, 4.0)
-    assert [one.what for one in crossings(bench.show, people_only=True)] == ["people"]
+    assert [one.what for one in reaching(bench)] == ["people"]
     bench.do("add wall", corners=[(-8.0, -10.0, 0.0), (8.0, -10.0, 0.0)], height="8m")
-    assert not crossings(bench.show, people_only=True)
+    assert not reaching(bench)
 
 
 def test_a_zone_that_leaves_the_venue_or_meets_gloss_is_told(bench: Workbench):
-    give_stilt(bench)
-    head = laser(bench, (0.0, 0.0, 4.0), (0.0, -50.0, 4.0))
-    bench.do("set field", ids=[head], field="feed", text="1")
+    over_the_house(bench)
     assert [one.what for one in crossings(bench.show)] == ["open"]
     bench.do("add wall", corners=[(-40.0, -10.0, 0.0), (40.0, -10.0, 0.0)], height="30m", finish="gloss")
     found = {one.what: one for one in crossings(bench.show)}
@@ -279,14 +275,12 @@ def test_a_zone_that_leaves_the_venue_or_meets_gloss_is_told(bench: Workbench):
 
 
 def test_a_look_that_switches_a_zone_off_or_dims_it_reaches_nobody(bench: Workbench):
-    give_stilt(bench)
-    head = laser(bench, (0.0, 0.0, 4.0), (0.0, -50.0, 4.0))
-    bench.do("set field", ids=[head], field="feed", text="1")
+    head = over_the_house(bench)
     person(bench, 0.0, -20.0, 4.0)
 
     def reaches(**values: float) -> list[float]:
         told = {head: {"dimmer": 1.0, "red": 1.0, "green": 1.0, "blue": 1.0, **values}}
-        return [one.irradiance_w_m2 for one in crossings(bench.show, told, people_only=True)]
+        return [one.irradiance_w_m2 for one in reaching(bench, told)]
 
     whole = reaches()[0]
     assert reaches(dimmer=0.25)[0] == pytest.approx(whole / 4, rel=1e-6)
@@ -309,11 +303,7 @@ def test_a_look_says_which_zones_are_off_and_which_are_turned_over(bench: Workbe
 
 
 def test_a_zone_is_not_cut_away_to_nothing(bench: Workbench):
-    give_stilt(bench)
-    head = laser(bench, (0.0, 0.0, 4.0), (0.0, -50.0, 4.0))
-    bench.do("set field", ids=[head], field="feed", text="1")
-    bench.do("set field", ids=[head], field="zone width", text="1")
-    bench.do("set field", ids=[head], field="zone height", text="1")
+    head = over_the_house(bench, width="1", height="1")
     person(bench, 0.0, -10.0, 4.0)
     with pytest.raises(JobError, match="elsewhere"):
         bench.do("cut zones", ids=[head])

@@ -22,7 +22,7 @@ function spacedBy(rests: boolean, settled: () => boolean, show: Parameters<typeo
     window.clearTimeout(later);
     const run = () => {
       const now = performance.now();
-      if (!settled()) last = now;
+      if (rests && !settled()) last = now;
       // One head more or less is seen at once.
       if (rests && paths.length === drawn && now - last < REST_MS) {
         later = window.setTimeout(run, REST_MS / 5);

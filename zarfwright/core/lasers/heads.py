@@ -6,8 +6,8 @@ axis allows; of a head that looks straight up or down it is its own Y.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -81,6 +81,15 @@ def lasers_in(fixture_type: FixtureType, mode: str) -> tuple[LaserBeam | None, .
     return _laser_rows(fixture_type, mode)
 
 
+def laser_beams(show: Show, item: Item, fixture: Fixture) -> Iterator[tuple[str, LaserSource, LaserBeam]]:
+    """The beams of a fixture that are lasers': the row of the frame that each is, and what it has."""
+    fixture_type = show.types[fixture.type]
+    chains, lines = chains_of(fixture_type, fixture.mode), lasers_in(fixture_type, fixture.mode)
+    for chain, beam, key in zip(chains, lines, beam_keys(item.id, len(lines)), strict=True):
+        if beam is not None and chain.beam.laser is not None:
+            yield key, chain.beam.laser, beam
+
+
 def is_laser(show: Show, fixture: Fixture) -> bool:
     """Whether any beam of a fixture is a laser's."""
     return fixture.type in show.types and any(lasers_in(show.types[fixture.type], fixture.mode))
@@ -91,16 +100,15 @@ def lasers_of(show: Show) -> list[Item]:
     return [item for item, fixture in show.lamps() if is_laser(show, fixture)]
 
 
-def heads_of(show: Show, values: Mapping[str, Mapping[str, float]] | None = None, rig: Rig | None = None) -> list[Head]:
+def heads_of(show: Show, values: Mapping[str, Mapping[str, float]] | None = None) -> list[Head]:
     """Every laser of a show, turned as values of features have it (none: as it hangs) and at what they give of its
     power; without values all of it."""
     only = lasers_of(show)
     if not only:
         return []
-    if rig is None:
-        kept = {item.id: item for item in only}
-        others = {k: i for k, i in show.items.items() if i.kind != "fixture" or k in kept}
-        rig = rig_of(Show(others, show.types, show.meshes, poses=show.poses, moved=show.moved))
+    # Of the rig only what is asked of.
+    kept = {item.id for item in only}
+    rig = rig_of(replace(show, items={k: i for k, i in show.items.items() if i.kind != "fixture" or k in kept}))
     beams = rig.beams(values or {}, {})
     told = _told(rig, values)
     rows = {key: row for row, key in enumerate(rig.rig.keys)}
@@ -108,19 +116,14 @@ def heads_of(show: Show, values: Mapping[str, Mapping[str, float]] | None = None
     for item in only:
         fixture = item.body
         assert isinstance(fixture, Fixture)
-        lines = lasers_in(show.types[fixture.type], fixture.mode)
-        for chain, beam, key in zip(
-            chains_of(show.types[fixture.type], fixture.mode), lines, beam_keys(item.id, len(lines)), strict=True
-        ):
-            if beam is None or chain.beam.laser is None or key not in rows:
-                continue
+        for key, source, beam in laser_beams(show, item, fixture):
             row = rows[key]
             axes = upright_axes(beams.along[row], beams.upward[row])
             said = told[row] if told is not None else None
             share = told_share(beam, said) if said is not None else 1.0
             on = said is None or bool(said[INDEX["zone"]] >= 0.5)
             found.append(Head(item.id, key, item.name, fixture.number, fixture.laser or LaserHead(),
-                              chain.beam.laser, beam, vec(beams.lens[row]), axes, share, on))  # fmt: skip
+                              source, beam, vec(beams.lens[row]), axes, share, on))  # fmt: skip
     return found
 
 

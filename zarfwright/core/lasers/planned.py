@@ -2,33 +2,24 @@
 
 from __future__ import annotations
 
-from zarfwright.core.dmx.rows import beam_keys
-from zarfwright.core.lasers.heads import lasers_in
+from zarfwright.core.lasers.heads import laser_beams, lasers_of
 from zarfwright.core.lasers.light import LaserBeam
 from zarfwright.core.lasers.path import Scanning
 from zarfwright.core.lasers.plan import Planned
 from zarfwright.core.lasers.zone import LaserHead
 from zarfwright.core.rig.things import Fixture
 from zarfwright.core.show import Show
-from zarfwright.core.types.chain import chains_of
 from zarfwright.core.types.model import LaserSource
 
 
 def plan_of(show: Show) -> tuple[Planned, ...]:
     """The lasers of a show in the order of the frame's rows."""
     found = []
-    for item, fixture in show.fixtures():
-        if fixture.type not in show.types or fixture.drives is not None:
-            continue
-        lines = lasers_in(show.types[fixture.type], fixture.mode)
-        if not any(lines):
-            continue
+    for item in lasers_of(show):
+        fixture = show.body(item.id, Fixture)
         said = fixture.laser or LaserHead()
-        for chain, beam, key in zip(
-            chains_of(show.types[fixture.type], fixture.mode), lines, beam_keys(item.id, len(lines)), strict=True
-        ):
-            if beam is not None and chain.beam.laser is not None:
-                found.append(_planned(key, fixture, said, chain.beam.laser, beam))
+        for key, source, beam in laser_beams(show, item, fixture):
+            found.append(_planned(key, fixture, said, source, beam))
     return tuple(found)
 
 

@@ -29,7 +29,9 @@ AID = "This is an aid to planning and no proof of safety."
 REFLECTS = ("gloss",)
 """Finishes that throw a beam back as a beam."""
 ROUND = 16
+"""So many places round somebody's eyes are kept clear of."""
 CUTS = 6
+"""A zone is drawn in so often at most, a side each time."""
 ACROSS, UP = 33, 17
 """So many places of a zone are followed to where they land."""
 OPEN_M = 500.0
@@ -38,6 +40,7 @@ LEAST_SHARE = 1e-4
 LEFT = 0.02
 """A zone of which a cut would leave less is not cut."""
 HAIR = 1e-3
+"""How far beyond what is to go a side is drawn in (shares of the field), and from the lens a ray begins (metres)."""
 
 
 @dataclass(frozen=True)
@@ -197,9 +200,7 @@ def _landing(show: Show, head: Head, caster: Caster, finishes: Sequence[str]) ->
     return found
 
 
-def crossings(
-    show: Show, values: Mapping[str, Mapping[str, float]] | None = None, people_only: bool = False
-) -> list[Crossing]:
+def crossings(show: Show, values: Mapping[str, Mapping[str, float]] | None = None) -> list[Crossing]:
     """What every lit head of a show may reach; by values of features, or without them at full power. Of all that is
     reached, also what stays below the limit (`over`)."""
     heads = [head for head in heads_of(show, values) if _lit(head)]
@@ -209,9 +210,7 @@ def crossings(
     caster, finishes = in_the_way(show)
     found = []
     for head in heads:
-        found += _people(show, head, eyes, caster)
-        if not people_only:
-            found += _landing(show, head, caster, finishes)
+        found += _people(show, head, eyes, caster) + _landing(show, head, caster, finishes)
     return found
 
 

@@ -180,7 +180,7 @@ class Feed:
     def test_lasers(self, heads: list[str], alone: str | None) -> None:
         """Let lasers draw their test pattern, or one alone."""
         if self.live is not None:
-            self.lasing.test(self.live, heads, alone)
+            self.live.test_lasers(heads, alone)
 
     def gesture(self, show: Show, who: str, hands: Values | None) -> None:
         """Show what somebody drags, over what is held by hand; None: no longer."""

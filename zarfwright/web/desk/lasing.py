@@ -30,14 +30,13 @@ class Lasing:
         self._plan: tuple[Planned, ...] = ()
         self._number = 0
         self._files: set[str] = set()
-        self.testing: tuple[tuple[str, ...], str | None] = ((), None)
 
     def tell(self, live: LiveLasers, show: Show, anew: bool = False) -> None:
         """Tell what is other than it knows; all of it where it has just started."""
         if anew:
             # It may have been at another show.
             self._files = set()
-            self.test(live, [], None)
+            live.test_lasers([], None)
         files = files_of(show)
         if files != self._files or anew:
             news = {asset: self._frames(asset) for asset in sorted(files - self._files)}
@@ -48,11 +47,6 @@ class Lasing:
             self._plan = plan
             self._number += 1
             live.set_lasers(sent(plan), self._number)
-
-    def test(self, live: LiveLasers, heads: list[str], alone: str | None) -> None:
-        """Let heads draw their test pattern, or one alone while all others are dark."""
-        self.testing = (tuple(heads), alone)
-        live.test_lasers(heads, alone)
 
     def _frames(self, asset: str) -> list[str]:
         data = self.asset_of(asset)
